@@ -1,0 +1,3 @@
+"""Inch Mark: which radio rig reaches far enough, by how much, and what would it take to reach further."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,6 @@
+"""Constants of nature and of the trade, each with its source."""
+
+SPEED_OF_LIGHT_M_S = 299_792_458.0  # SI definition, exact
+BOLTZMANN_J_K = 1.380649e-23  # SI definition, exact
+REFERENCE_TEMPERATURE_K = 290.0  # ITU-R P.372, T0
+DIPOLE_GAIN_DBI = 2.15  # half-wave dipole over isotropic, common practice (exact value 2.151)

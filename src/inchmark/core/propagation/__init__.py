@@ -1,0 +1,1 @@
+"""How a wave weakens with distance, one law per file."""

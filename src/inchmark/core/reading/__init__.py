@@ -1,0 +1,1 @@
+"""The whole reading of a log: estimates, ranges under each rule, notes, and the answer in a sentence."""

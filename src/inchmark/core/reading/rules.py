@@ -1,0 +1,44 @@
+"""The rules a range is read under, and what the data must hold before an estimate is given."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inchmark.core.checks import fraction, within
+
+MIN_STOPS_EXPONENT = 3
+MIN_STOPS_SHADOWING = 5
+MIN_SPREAD_EXPONENT = 2.0  # farthest over nearest stop; below this a slope is the prior's
+WANTED_SPREAD_EXPONENT = 4.0  # below this the prior still speaks, and a note says so
+EDGE_LOSS = (0.05, 0.95)  # a visit inside fixes the threshold
+EXTRAPOLATION = 1.5  # times the farthest stop
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RangeRules:
+    """Loss rule: at most `loss` of frames lost at `places` of places; in-hand rule: dB above threshold."""
+
+    loss: float = 0.1
+    places: float = 0.9
+    in_hand_db: float = 10.0
+
+    def __post_init__(self) -> None:
+        """Refuse shares outside 0 to 1."""
+        fraction("loss", self.loss)
+        fraction("places", self.places)
+        within("in_hand_db", self.in_hand_db, 0, 60)
+
+    @property
+    def words(self) -> str:
+        """Return the loss rule in words."""
+        return (
+            f"farthest distance where {_in_ten(self.places)} places lose at most "
+            f"{_in_ten(self.loss)} frames"
+        )
+
+
+def _in_ten(share: float) -> str:
+    tenths = share * 10
+    if abs(tenths - round(tenths)) < 1e-9:
+        return f"{round(tenths)} of 10"
+    return f"{share * 100:g} of 100"

@@ -1,0 +1,1 @@
+"""Reading of frames: what was sent, what was heard, and how sure the loss is."""

@@ -1,0 +1,211 @@
+"""Reading a frame counter: gaps, wraps, resets, duplicates, frames out of order, silence.
+
+Frames are taken in the order they were logged. A counter that falls back has done one of four
+things, told apart by how far and from where:
+
+* the same number again, or one just seen: a *duplicate* (a relay, or a resent copy);
+* a short step back to a number not yet seen: *out of order*;
+* from near the top of 8, 16 or 32 bits to near zero: a *wrap*;
+* anything else, and a jump ahead of more than `MAX_GAP`: a *reset*. The frames lost between are unknown unless times and the beacon
+  interval tell.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from inchmark.core.checks import Floats
+
+COUNTER_BITS = (8, 16, 32)
+REORDER_WINDOW = 16  # frames; a step back this short is a late frame, not a reset
+MAX_GAP = 20_000  # frames; a jump ahead this long is a damaged or changed counter, not that many losses
+WRAP_SHARE = 0.25  # a wrap leaves the top quarter and enters the bottom quarter
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sequence:
+    """A counter read: `index` counts frames sent since the first logged one, -1 for duplicates."""
+
+    index: NDArray[np.int64]
+    sent: int
+    wraps: int = 0
+    resets: int = 0
+    duplicates: int = 0
+    out_of_order: int = 0
+    gaps: tuple[tuple[int, int], ...] = field(default=())  # (first missing index, how many)
+
+    @property
+    def missing(self) -> int:
+        """Return the frames inside the sequence that no line speaks of."""
+        return sum(count for _, count in self.gaps)
+
+
+def read_sequence(
+    seq: NDArray[np.int64],
+    *,
+    times_s: Floats | None = None,
+    interval_s: float | None = None,
+    counter_bits: int | None = None,
+) -> Sequence:
+    """Return what the counter says of one visit.
+
+    Parameters
+    ----------
+    seq
+        Counter values >= 0, shape (frames,), in logged order.
+    times_s
+        Times of the frames [s], NaN where unknown; with `interval_s` they tell how many frames
+        a reset swallowed.
+    interval_s
+        Beacon interval [s].
+    counter_bits
+        8, 16 or 32 where known; otherwise a wrap is looked for at each.
+    """
+    if np.any(seq < 0):
+        raise ValueError("seq must not be negative")
+    if not len(seq):
+        return Sequence(index=np.zeros(0, dtype=np.int64), sent=0)
+    steps = np.diff(seq)
+    if np.all((steps > 0) & (steps <= MAX_GAP)):
+        index = seq - seq[0]
+        return Sequence(index=index, sent=int(index[-1]) + 1, gaps=_gaps(index))
+    reader = _Reader(
+        bits=(counter_bits,) if counter_bits else COUNTER_BITS,
+        top=int(seq.max()),
+        interval_s=interval_s,
+    )
+    stamps = [None] * len(seq) if times_s is None else [float(t) for t in times_s]
+    unwrapped = np.array(
+        [reader.place(int(value), stamp) for value, stamp in zip(seq, stamps, strict=True)],
+        dtype=np.int64,
+    )
+    return reader.result(unwrapped)
+
+
+class _Reader:
+    """Walks the counter once, holding where it stands."""
+
+    def __init__(self, *, bits: tuple[int, ...], top: int, interval_s: float | None) -> None:
+        self.bits, self.top, self.interval_s = bits, top, interval_s
+        self.offset = 0  # added to the counter to make it continuous
+        self.highest: int | None = None  # continuous value of the furthest frame so far
+        self.highest_time: float | None = None
+        self.seen: set[int] = set()
+        self.wraps = self.resets = self.duplicates = self.late = 0
+
+    def place(self, value: int, time_s: float | None) -> int:
+        """Return the continuous number of one frame, -1 for a duplicate."""
+        place = value + self.offset
+        if self.highest is None:
+            return self._advance(place, time_s)
+        if place in self.seen:
+            self.duplicates += 1
+            return -1
+        if place > self.highest:
+            back_across_wrap = self._late_across_wrap(value)
+            if back_across_wrap:
+                return self._late(back_across_wrap)
+            if place - self.highest > MAX_GAP:
+                return self._reset(value, time_s)
+            return self._advance(place, time_s)
+        if self._wrapped(value):
+            self.wraps += 1
+            return self._advance(value + self.offset, time_s)
+        if self.highest - place <= REORDER_WINDOW:
+            return self._late(place)
+        return self._reset(value, time_s)
+
+    def _reset(self, value: int, time_s: float | None) -> int:
+        assert self.highest is not None
+        self.resets += 1
+        self.offset = self.highest + self._swallowed(time_s) - value
+        return self._advance(value + self.offset, time_s)
+
+    def _advance(self, place: int, time_s: float | None) -> int:
+        self.highest = place
+        if time_s is not None and np.isfinite(time_s):
+            self.highest_time = time_s
+        self.seen.add(place)
+        return place
+
+    def _late(self, place: int) -> int:
+        if place in self.seen:
+            self.duplicates += 1
+            return -1
+        self.late += 1
+        self.seen.add(place)
+        return place
+
+    def _wrapped(self, value: int) -> bool:
+        """Tell whether the fall is a wrap, and move the offset if it is."""
+        assert self.highest is not None
+        last = self.highest - self.offset
+        for bits in self.bits:
+            size = 1 << bits
+            near_top, near_zero = size * (1 - WRAP_SHARE), size * WRAP_SHARE
+            if self.top < size and last >= near_top and value < near_zero:
+                self.offset += size
+                return True
+        return False
+
+    def _late_across_wrap(self, value: int) -> int:
+        """Return the place of a frame sent before a wrap but logged after it, else 0."""
+        assert self.highest is not None
+        for bits in self.bits:
+            size = 1 << bits
+            before = value + self.offset - size
+            if self.wraps and self.top < size and 0 < self.highest - before <= REORDER_WINDOW:
+                return before
+        return 0
+
+    def _swallowed(self, time_s: float | None) -> int:
+        """Return the steps from the last frame before a reset to the first after it."""
+        if self.interval_s and time_s is not None and self.highest_time is not None:
+            return min(max(round((time_s - self.highest_time) / self.interval_s), 1), MAX_GAP)
+        return 1
+
+    def result(self, unwrapped: NDArray[np.int64]) -> Sequence:
+        """Return the reading, counted from the first frame sent."""
+        kept = unwrapped[unwrapped != -1]
+        first = int(kept.min())
+        index = np.where(unwrapped == -1, -1, unwrapped - first)
+        ordered = np.sort(kept) - first
+        return Sequence(
+            index=index,
+            sent=int(ordered[-1]) + 1,
+            wraps=self.wraps,
+            resets=self.resets,
+            duplicates=self.duplicates,
+            out_of_order=self.late,
+            gaps=_gaps(ordered),
+        )
+
+
+def _gaps(ordered: NDArray[np.int64]) -> tuple[tuple[int, int], ...]:
+    steps = np.diff(ordered)
+    where = np.flatnonzero(steps > 1)
+    return tuple((int(ordered[i]) + 1, int(steps[i]) - 1) for i in where)
+
+
+def expected_sent(*, duration_s: float, interval_s: float) -> int:
+    """Return the frames a beacon sends in a time [s], both ends counted.
+
+    This is what a visit with nothing heard is measured against: silence is `sent` lost frames.
+    """
+    if not (duration_s >= 0 and interval_s > 0):
+        raise ValueError(
+            f"duration_s={duration_s!r} must not be negative, interval_s={interval_s!r} above 0"
+        )
+    return int(duration_s / interval_s + 1e-9) + 1
+
+
+def beacon_interval_s(seq: NDArray[np.int64], times_s: Floats) -> float | None:
+    """Return the median time per count [s] between neighbouring frames, None where unknown."""
+    steps, spans = np.diff(seq), np.diff(times_s)
+    usable = (steps > 0) & (steps < REORDER_WINDOW) & np.isfinite(spans) & (spans > 0)
+    if np.count_nonzero(usable) < 3:
+        return None
+    return float(np.median(spans[usable] / steps[usable]))

@@ -1,0 +1,202 @@
+"""One visit: its frames read once, and the few figures everything later is computed from.
+
+A visit is one rig at one stop, carried one way, heard by one receiver in one direction. After
+this file nobody needs its frames again: counts, moments and a histogram carry the likelihood.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from inchmark.core.checks import Floats
+from inchmark.core.decibels import signal_from_signal_plus_noise_dbm
+from inchmark.core.reception.bursts import LossRuns, loss_runs
+from inchmark.core.reception.sequence import Sequence, beacon_interval_s, read_sequence
+
+STRIP_CELLS = 120  # cells of the frame strip; longer visits are gathered into as many
+LEVEL_BIN_DB = 0.5  # the histogram enters through ln Phi only, which is flat on this scale
+NOISE_SIGN_SNR_DB = 3.0  # below this S/N the two readings of RSSI come apart
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class VisitKey:
+    """What makes a visit; `walk` keeps outings apart."""
+
+    rig: str
+    stop: str
+    condition: str = ""
+    direction: str = ""
+    receiver: str = ""
+    walk: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VisitFrames:
+    """The logged lines of one visit in logged order; NaN where a figure was not logged."""
+
+    seq: NDArray[np.int64]
+    heard: NDArray[np.bool_]
+    rssi_dbm: Floats
+    snr_db: Floats
+    noise_dbm: Floats
+    time_s: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VisitSummary:
+    """The figures of one visit; levels [dBm], `level_*` with noise taken off where it was in."""
+
+    sent: int
+    heard: int
+    heard_with_level: int
+    rssi_mean_dbm: float | None
+    level_mean_dbm: float | None
+    level_squares: float  # sum of squares about the mean [dB^2]
+    level_counts: tuple[tuple[float, int], ...]
+    rssi_counts: tuple[tuple[float, int], ...]
+    noise_mean_dbm: float | None
+    noise_readings: int
+    runs: LossRuns
+    strip: tuple[tuple[int, int], ...]  # (sent, heard) per cell, in order sent
+    wraps: int = 0
+    resets: int = 0
+    duplicates: int = 0
+    out_of_order: int = 0
+    silent_tail: int = 0  # frames known to be sent before the first or after the last logged one
+    first_time_s: float | None = None
+    last_time_s: float | None = None
+    interval_s: float | None = field(default=None)
+
+    @property
+    def lost(self) -> int:
+        """Return the frames sent and not heard."""
+        return self.sent - self.heard
+
+
+def summarise_visit(
+    frames: VisitFrames,
+    *,
+    rssi_includes_noise: bool = False,
+    planned: int | None = None,
+    interval_s: float | None = None,
+    counter_bits: int | None = None,
+) -> VisitSummary:
+    """Return the figures of one visit.
+
+    Parameters
+    ----------
+    frames
+        Logged lines, at least one; a line may say "not heard".
+    rssi_includes_noise
+        Take the noise off every reading that comes with an S/N.
+    planned
+        Frames that were sent at this visit, where known (a count, or time over the beacon
+        interval): a silent tail is lost frames, not fewer frames.
+    """
+    sequence = read_sequence(
+        frames.seq, times_s=frames.time_s, interval_s=interval_s, counter_bits=counter_bits
+    )
+    sent = max(sequence.sent, planned or 0)
+    kept = _first_of_each(sequence, frames.heard)
+    loss = _loss(sequence, frames.heard, sent)
+    heard = int(sent - loss.sum())
+    rssi = frames.rssi_dbm[kept]
+    level = _level(rssi, frames.snr_db[kept], rssi_includes_noise)
+    level, rssi = level[np.isfinite(rssi)], rssi[np.isfinite(rssi)]
+    noise = frames.noise_dbm[np.isfinite(frames.noise_dbm)]
+    times = frames.time_s[np.isfinite(frames.time_s)]
+    return VisitSummary(
+        sent=sent,
+        heard=heard,
+        heard_with_level=len(level),
+        rssi_mean_dbm=_mean(rssi),
+        level_mean_dbm=_mean(level),
+        level_squares=float(np.sum((level - level.mean()) ** 2)) if len(level) else 0.0,
+        level_counts=_counts(np.round(level / LEVEL_BIN_DB) * LEVEL_BIN_DB),
+        rssi_counts=_counts(rssi),
+        noise_mean_dbm=_mean(noise),
+        noise_readings=len(noise),
+        runs=loss_runs(loss),
+        strip=_strip(loss),
+        wraps=sequence.wraps,
+        resets=sequence.resets,
+        duplicates=sequence.duplicates,
+        out_of_order=sequence.out_of_order,
+        silent_tail=sent - sequence.sent,
+        first_time_s=float(times.min()) if len(times) else None,
+        last_time_s=float(times.max()) if len(times) else None,
+        interval_s=beacon_interval_s(frames.seq, frames.time_s),
+    )
+
+
+def silent_visit(sent: int) -> VisitSummary:
+    """Return the figures of a visit at which `sent` frames went out and none was heard."""
+    if sent < 1:
+        raise ValueError(f"sent={sent!r} must be at least 1")
+    loss = np.ones(sent)
+    return VisitSummary(
+        sent=sent, heard=0, heard_with_level=0, rssi_mean_dbm=None, level_mean_dbm=None,
+        level_squares=0.0, level_counts=(), rssi_counts=(), noise_mean_dbm=None,
+        noise_readings=0, runs=loss_runs(loss), strip=_strip(loss), silent_tail=sent,
+    )  # fmt: skip
+
+
+def rssi_holds_noise(rssi_dbm: Floats, snr_db: Floats, noise_dbm: Floats) -> bool:
+    """Tell from readings near the noise whether RSSI is signal plus noise.
+
+    A reading of the signal alone lies S/N above the noise; one of both together lies
+    10 lg(1 + 10^(snr/10)) above it, never below. Without noise readings: S/N below -3 dB with
+    RSSI that stops falling while S/N goes on says the same.
+    """
+    known = np.isfinite(rssi_dbm) & np.isfinite(snr_db)
+    weak = known & np.isfinite(noise_dbm) & (snr_db < NOISE_SIGN_SNR_DB)
+    if np.count_nonzero(weak) >= 5:
+        above = rssi_dbm[weak] - noise_dbm[weak]
+        alone = np.mean(np.abs(above - snr_db[weak]))
+        together = np.mean(np.abs(above - 10 * np.log10(1 + np.power(10, snr_db[weak] / 10))))
+        return bool(together < alone)
+    below = known & (snr_db < -NOISE_SIGN_SNR_DB)
+    if np.count_nonzero(below) < 20 or np.ptp(snr_db[below]) < 3:
+        return False
+    slope = np.polyfit(snr_db[below], rssi_dbm[below], 1)[0]
+    return bool(slope < 0.65)  # signal alone falls dB for dB (1.0), both together by 0.33 or less
+
+
+def _level(rssi: Floats, snr: Floats, includes_noise: bool) -> Floats:
+    if not includes_noise:
+        return rssi
+    known = np.isfinite(rssi) & np.isfinite(snr)
+    level = rssi.copy()
+    level[known] = signal_from_signal_plus_noise_dbm(rssi[known], snr[known])
+    return level
+
+
+def _first_of_each(sequence: Sequence, heard: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Return which lines are a heard frame counted once."""
+    return heard & (sequence.index >= 0)
+
+
+def _loss(sequence: Sequence, heard: NDArray[np.bool_], sent: int) -> Floats:
+    loss = np.ones(sent)
+    loss[sequence.index[heard & (sequence.index >= 0)]] = 0
+    return loss
+
+
+def _mean(values: Floats) -> float | None:
+    return float(values.mean()) if len(values) else None
+
+
+def _counts(values: Floats) -> tuple[tuple[float, int], ...]:
+    levels, counts = np.unique(values, return_counts=True)
+    return tuple((float(a), int(b)) for a, b in zip(levels, counts, strict=True))
+
+
+def _strip(loss: Floats) -> tuple[tuple[int, int], ...]:
+    edges = np.linspace(0, len(loss), min(len(loss), STRIP_CELLS) + 1).astype(int)
+    lost = np.add.reduceat(loss, edges[:-1]).astype(int)
+    return tuple(
+        (int(size), int(size - gone)) for size, gone in zip(np.diff(edges), lost, strict=True)
+    )

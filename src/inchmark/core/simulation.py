@@ -1,0 +1,108 @@
+"""Invented walks with known truth: the link model run forward, from a seeded generator.
+
+Used for the demo study, the simulated boards and the tests; the same symbols as the link model.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from inchmark.core.normal import ndtr
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SimulatedRig:
+    """Level at 1 m by the path law's intercept [dBm], half-loss level [dBm], RSSI offset of the part [dB]."""
+
+    level_at_1m_dbm: float
+    threshold_dbm: float
+    offset_db: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SimulatedSite:
+    """Slope and spreads of the invented place [dB]."""
+
+    exponent: float = 3.0
+    sigma_s_db: float = 3.0
+    sigma_e_db: float = 1.0
+    sigma_f_db: float = 2.5
+    sigma_t_db: float = 0.5
+    waterfall_db: float = 1.0
+    floor: float = 0.003
+    noise_dbm: float = -117.5
+    fading_lag1: float = 0.3
+    penalties_db: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SimulatedFrame:
+    """One transmission as a log would hold it; levels None where it was not heard."""
+
+    rig: str
+    stop: str
+    seq: int
+    heard: bool
+    rssi_dbm: float | None
+    snr_db: float | None
+    noise_dbm: float
+    time_s: float
+    condition: str = ""
+
+
+@dataclass(slots=True)
+class SimulatedWalk:
+    """A site walked once: shadowing is drawn when a stop is first met, and kept."""
+
+    site: SimulatedSite
+    rigs: Mapping[str, SimulatedRig]
+    random: np.random.Generator
+    shadow: dict[str, float] = field(default_factory=dict)
+    counters: dict[str, int] = field(default_factory=dict)
+
+    def visit(
+        self,
+        rig: str,
+        stop: str,
+        distance_m: float,
+        frames: int,
+        *,
+        start_s: float = 0.0,
+        interval_s: float = 1.0,
+        condition: str = "",
+    ) -> Iterator[SimulatedFrame]:
+        """Yield the frames of one visit in the order sent."""
+        site, random, one = self.site, self.random, self.rigs[rig]
+        if stop not in self.shadow:
+            self.shadow[stop] = float(random.normal(0, site.sigma_s_db))
+        mean = one.level_at_1m_dbm - 10 * site.exponent * np.log10(distance_m)
+        mean += self.shadow[stop] + random.normal(0, site.sigma_e_db)
+        mean -= site.penalties_db.get(condition, 0.0)
+        threshold = one.threshold_dbm + random.normal(0, site.sigma_t_db)
+        levels = mean + site.sigma_f_db * self._fading(frames)
+        share = (1 - site.floor) * ndtr((levels - threshold) / site.waterfall_db)
+        heard = random.random(frames) < share
+        first = self.counters.get(rig, 0)
+        self.counters[rig] = first + frames
+        for i in range(frames):
+            noise = round(float(random.normal(site.noise_dbm, 0.7)))
+            true = float(levels[i])
+            yield SimulatedFrame(
+                rig=rig, stop=stop, seq=first + i, heard=bool(heard[i]), condition=condition,
+                rssi_dbm=round(true + one.offset_db) if heard[i] else None,
+                snr_db=round((true - site.noise_dbm + float(random.normal(0, 0.5))) * 4) / 4 if heard[i] else None,
+                noise_dbm=float(noise), time_s=start_s + i * interval_s,
+            )  # fmt: skip
+
+    def _fading(self, frames: int) -> Sequence[float]:
+        rho = self.site.fading_lag1
+        noise = self.random.standard_normal(frames)
+        fading = np.empty(frames)
+        last = self.random.standard_normal()
+        for i in range(frames):
+            last = rho * last + np.sqrt(1 - rho**2) * noise[i]
+            fading[i] = last
+        return fading

@@ -1,0 +1,65 @@
+"""How figures read in sentences: true minus, unit one space after, three figures for distances."""
+
+from __future__ import annotations
+
+import math
+
+MINUS = "\N{MINUS SIGN}"
+
+
+def number(value: float, digits: int = 1, *, sign: bool = False) -> str:
+    """Return a number with a true minus sign; `sign` shows a plus too."""
+    text = f"{abs(value):.{digits}f}"
+    if float(text) == 0:
+        return text
+    if value < 0:
+        return MINUS + text
+    return "+" + text if sign else text
+
+
+def decibels(value: float, *, sign: bool = True) -> str:
+    """Return a level difference, like "+4.2 dB"."""
+    return f"{number(value, 1, sign=sign)} dB"
+
+
+def level(value: float) -> str:
+    """Return a level, like "\N{MINUS SIGN}104.9 dBm"."""
+    return f"{number(value)} dBm"
+
+
+def distance(metres: float) -> str:
+    """Return a distance [m] as m below 1 km with three figures at most, km above."""
+    if metres >= 99_950:
+        return f"{metres / 1000:.0f} km"
+    if metres >= 999.5:
+        return f"{_three_figures(metres / 1000)} km"
+    return f"{_three_figures(metres)} m"
+
+
+def _three_figures(value: float) -> str:
+    if value <= 0:
+        return "0"
+    decimals = max(2 - math.floor(math.log10(value) + 1e-12), 0)
+    text = f"{value:.{decimals}f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def percent(share: float) -> str:
+    """Return a share as whole per cent; a share that is not quite all or nothing says so."""
+    if 0 < share < 0.005:
+        return "under 1 %"
+    if 0.995 < share < 1:
+        return "over 99 %"
+    return f"{100 * share:.0f} %"
+
+
+def plural(count: int, noun: str) -> str:
+    """Return "1 frame", "2 frames"."""
+    return f"{count:,} {noun}{'' if count == 1 else 's'}".replace(",", "\N{NARROW NO-BREAK SPACE}")
+
+
+def listed(names: list[str]) -> str:
+    """Return "A", "A and B", "A, B and C"."""
+    if len(names) < 2:
+        return "".join(names)
+    return f"{', '.join(names[:-1])} and {names[-1]}"

@@ -1,0 +1,1 @@
+"""Open files to core records and back: frame logs, stops, typed quantities, reference tables."""
