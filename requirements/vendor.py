@@ -78,7 +78,10 @@ def main() -> int:
     packages = json.loads(MANIFEST.read_text())
     if wanted.verify:
         wrong = [p["name"] for p in packages if hashes(p) != p["sha256"]]
-        print("\n".join(f"{name}: files differ from the manifest" for name in wrong) or "vendored files match")
+        print(
+            "\n".join(f"{name}: files differ from the manifest" for name in wrong)
+            or "vendored files match"
+        )
         return 1 if wrong else 0
     for package in packages:
         package["sha256"] = fetch(package)

@@ -26,38 +26,68 @@ def main(arguments: list[str] | None = None) -> int:
         print(f"inchmark {parsed.command}: {wrong}", file=sys.stderr)
         return 2
     except OSError as wrong:
-        print(f"inchmark {parsed.command}: {wrong.filename or ''}: {wrong.strerror}", file=sys.stderr)
+        print(
+            f"inchmark {parsed.command}: {wrong.filename or ''}: {wrong.strerror}", file=sys.stderr
+        )
         return 2
 
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="inchmark", description=__doc__)
     commands = parser.add_subparsers(dest="command", required=True)
-    read = commands.add_parser("read", help="read a frame log and its stops, print ranges and differences")
+    read = commands.add_parser(
+        "read", help="read a frame log and its stops, print ranges and differences"
+    )
     read.add_argument("--frames", type=Path, required=True, help="frame log, CSV or JSON Lines")
     read.add_argument("--stops", type=Path, required=True, help="stops, CSV")
     read.add_argument("--json", action="store_true", help="print everything as JSON")
     read.add_argument("--sensitivity", action="append", default=[], metavar="RIG=DBM")
-    read.add_argument("--module", action="append", default=[], metavar="RIG=TYPE", help="rigs of one type compare by signal")
-    read.add_argument("--needed", type=float, metavar="M", help="distance the deployment must reach")
-    read.add_argument("--loss", type=float, default=0.1, help="share of frames that may be lost (0.1)")
-    read.add_argument("--places", type=float, default=0.9, help="share of places that must hold (0.9)")
-    read.add_argument("--in-hand", type=float, default=10.0, metavar="DB", help="dB of the in-hand rule (10)")
-    read.add_argument("--reference-noise", type=float, metavar="DBM", help="noise at which sensitivities hold")
+    read.add_argument(
+        "--module",
+        action="append",
+        default=[],
+        metavar="RIG=TYPE",
+        help="rigs of one type compare by signal",
+    )
+    read.add_argument(
+        "--needed", type=float, metavar="M", help="distance the deployment must reach"
+    )
+    read.add_argument(
+        "--loss", type=float, default=0.1, help="share of frames that may be lost (0.1)"
+    )
+    read.add_argument(
+        "--places", type=float, default=0.9, help="share of places that must hold (0.9)"
+    )
+    read.add_argument(
+        "--in-hand", type=float, default=10.0, metavar="DB", help="dB of the in-hand rule (10)"
+    )
+    read.add_argument(
+        "--reference-noise", type=float, metavar="DBM", help="noise at which sensitivities hold"
+    )
     read.add_argument("--counter-bits", type=int, choices=(8, 16, 32))
     read.set_defaults(run=_read)
-    reference = commands.add_parser("reference", help="check the core against tables of reference values")
+    reference = commands.add_parser(
+        "reference", help="check the core against tables of reference values"
+    )
     reference.add_argument("folder", type=Path)
     reference.set_defaults(run=_reference)
-    simulate = commands.add_parser("simulate", help="write an invented walk, or serve simulated boards over TCP")
+    simulate = commands.add_parser(
+        "simulate", help="write an invented walk, or serve simulated boards over TCP"
+    )
     simulate.add_argument("--seed", type=int, default=1)
     simulate.add_argument("--into", type=Path, help="folder to write frames.csv and stops.csv to")
-    simulate.add_argument("--serve", type=int, metavar="PORT", help="serve one walk as lines on 127.0.0.1:PORT")
+    simulate.add_argument(
+        "--serve", type=int, metavar="PORT", help="serve one walk as lines on 127.0.0.1:PORT"
+    )
     simulate.set_defaults(run=_simulate)
     bridge = commands.add_parser("bridge", help="send the lines of a board to a walk over HTTP")
-    bridge.add_argument("--connect", required=True, metavar="HOST:PORT", help="board, or serial port behind TCP")
+    bridge.add_argument(
+        "--connect", required=True, metavar="HOST:PORT", help="board, or serial port behind TCP"
+    )
     bridge.add_argument("--post", required=True, metavar="URL", help="the walk's frames address")
-    bridge.add_argument("--token-file", type=Path, required=True, help="file that holds the access token")
+    bridge.add_argument(
+        "--token-file", type=Path, required=True, help="file that holds the access token"
+    )
     bridge.set_defaults(run=_bridge)
     return parser
 
@@ -92,9 +122,14 @@ def _read(parsed: argparse.Namespace) -> int:
 
 def _range_line(rig: dict) -> str:
     reach, last = rig["range_m"]["loss_rule"], rig["range_m"]["last_heard"]
-    parts = [f"{rig['heard']} of {rig['sent']} heard", f"last heard {distance(last)}" if last else "never heard"]
+    parts = [
+        f"{rig['heard']} of {rig['sent']} heard",
+        f"last heard {distance(last)}" if last else "never heard",
+    ]
     if reach["estimate"]:
-        parts.append(f"range {distance(reach['estimate'])} ({distance(reach['low'])} to {distance(reach['high'])})")
+        parts.append(
+            f"range {distance(reach['estimate'])} ({distance(reach['low'])} to {distance(reach['high'])})"
+        )
     if rig["threshold_dbm"]["estimate"] is not None:
         parts.append(f"half of the frames lost at {level(rig['threshold_dbm']['estimate'])}")
     return ", ".join(parts)

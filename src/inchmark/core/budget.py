@@ -19,9 +19,7 @@ class End:
 
     def __post_init__(self) -> None:
         """Refuse what is not a number, and a loss that would be a gain."""
-        floats(
-            "end", (self.transmit_power_dbm, self.sensitivity_dbm, self.antenna_gain_dbi)
-        )
+        floats("end", (self.transmit_power_dbm, self.sensitivity_dbm, self.antenna_gain_dbi))
         if not self.feed_loss_db >= 0:
             raise ValueError(f"feed_loss_db={self.feed_loss_db!r} must not be negative")
 

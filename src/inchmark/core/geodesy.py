@@ -43,6 +43,12 @@ def geodesic(start: Place, end: Place) -> Course:
     return Course(distance_m=distance, azimuth_deg=azimuth % 360, back_azimuth_deg=back % 360)
 
 
+def destination(start: Place, azimuth_deg: float, distance_m: float) -> Place:
+    """Return the place a distance [m] away in a direction [degrees from north], at the same height."""
+    lon, lat, _ = _WGS84.fwd(start.lon_deg, start.lat_deg, azimuth_deg, distance_m)
+    return Place(lat_deg=lat, lon_deg=lon, height_m=start.height_m)
+
+
 def slant_distance_m(start: Place, end: Place) -> float:
     """Return ground distance and height difference joined at a right angle [m].
 

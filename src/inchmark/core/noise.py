@@ -16,8 +16,10 @@ def noise_floor_dbm(
     bandwidth_hz: ArrayLike, *, temperature_k: float = REFERENCE_TEMPERATURE_K
 ) -> Floats:
     """Return thermal noise k T B [dBm] in a bandwidth [Hz] greater than 0 (ITU-R P.372, T0 290 K)."""
-    power_w = BOLTZMANN_J_K * positive("temperature_k", temperature_k) * positive(
-        "bandwidth_hz", bandwidth_hz
+    power_w = (
+        BOLTZMANN_J_K
+        * positive("temperature_k", temperature_k)
+        * positive("bandwidth_hz", bandwidth_hz)
     )
     floor: Floats = 10 * np.log10(power_w * 1e3)
     return floor

@@ -15,11 +15,21 @@ from inchmark.core.normal import ndtr
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SimulatedRig:
-    """Level at 1 m by the path law's intercept [dBm], half-loss level [dBm], RSSI offset of the part [dB]."""
+    """Level at 1 m by the path law's intercept [dBm], half-loss level [dBm], RSSI offset of the part [dB].
+
+    A receiver that works below its noise reports signal plus noise: `rssi_includes_noise`.
+    """
 
     level_at_1m_dbm: float
     threshold_dbm: float
     offset_db: float = 0.0
+    rssi_includes_noise: bool = False
+
+    def reading_dbm(self, level_dbm: float, noise_dbm: float) -> int:
+        """Return what the part reports for a level [dBm], rounded to its step of 1 dB."""
+        if self.rssi_includes_noise:
+            level_dbm = float(10 * np.log10(10 ** (level_dbm / 10) + 10 ** (noise_dbm / 10)))
+        return round(level_dbm + self.offset_db)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,7 +102,7 @@ class SimulatedWalk:
             true = float(levels[i])
             yield SimulatedFrame(
                 rig=rig, stop=stop, seq=first + i, heard=bool(heard[i]), condition=condition,
-                rssi_dbm=round(true + one.offset_db) if heard[i] else None,
+                rssi_dbm=one.reading_dbm(true, site.noise_dbm) if heard[i] else None,
                 snr_db=round((true - site.noise_dbm + float(random.normal(0, 0.5))) * 4) / 4 if heard[i] else None,
                 noise_dbm=float(noise), time_s=start_s + i * interval_s,
             )  # fmt: skip

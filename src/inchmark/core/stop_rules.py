@@ -38,9 +38,7 @@ def stop_ranges(
 ) -> StopRanges:
     """Return the ranges of one rig from its stops, in any order."""
     ordered = sorted(stops, key=lambda one: one.distance_m)
-    limits = [
-        loss_interval(one.sent - one.heard, one.sent, tau=one.tau) for one in ordered
-    ]
+    limits = [loss_interval(one.sent - one.heard, one.sent, tau=one.tau) for one in ordered]
     heard = [one.distance_m for one in ordered if one.heard]
     return StopRanges(
         last_heard=max(heard, default=None),

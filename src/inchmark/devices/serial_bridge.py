@@ -27,7 +27,9 @@ def read_lines(host: str, port: int, *, silence_s: float = SILENCE_TIMEOUT_S) ->
     try:
         connection = socket.create_connection((host, port), timeout=CONNECT_TIMEOUT_S)
     except OSError as wrong:
-        raise BridgeError(f"No board answers at {host}:{port} ({wrong.strerror or wrong}). Check lead and address.") from wrong
+        raise BridgeError(
+            f"No board answers at {host}:{port} ({wrong.strerror or wrong}). Check lead and address."
+        ) from wrong
     with connection:
         connection.settimeout(silence_s)
         with connection.makefile("rb") as stream:
@@ -39,7 +41,9 @@ def _next_line(stream: object, silence_s: float) -> bytes:
     try:
         return stream.readline(MAX_LINE_BYTES)  # type: ignore[attr-defined, no-any-return]
     except TimeoutError as wrong:
-        raise BridgeError(f"The board sent nothing for {silence_s:g} s. Check supply and lead.") from wrong
+        raise BridgeError(
+            f"The board sent nothing for {silence_s:g} s. Check supply and lead."
+        ) from wrong
     except OSError as wrong:
         raise BridgeError(f"The line to the board broke ({wrong.strerror or wrong}).") from wrong
 
@@ -57,7 +61,11 @@ def forward_lines(host: str, port: int, url: str, token: str) -> int:
         with urllib.request.urlopen(request, timeout=60) as answer:  # noqa: S310
             answer.read()
     except urllib.error.HTTPError as wrong:
-        raise BridgeError(f"{url} answered {wrong.code}: {wrong.read(300).decode('utf-8', 'replace')}") from wrong
+        raise BridgeError(
+            f"{url} answered {wrong.code}: {wrong.read(300).decode('utf-8', 'replace')}"
+        ) from wrong
     except OSError as wrong:
-        raise BridgeError(f"{url} does not answer ({wrong}). The board's lines were not sent.") from wrong
+        raise BridgeError(
+            f"{url} does not answer ({wrong}). The board's lines were not sent."
+        ) from wrong
     return len(lines)

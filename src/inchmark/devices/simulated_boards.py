@@ -94,7 +94,9 @@ def board_line(frame: SimulatedFrame) -> bytes:
     return (json.dumps(tokens) + "\n").encode()
 
 
-EXAMPLE_STOPS = tuple((str(i + 1), d) for i, d in enumerate((30.0, 65.0, 130.0, 240.0, 400.0, 620.0, 900.0)))
+EXAMPLE_STOPS = tuple(
+    (str(i + 1), d) for i, d in enumerate((30.0, 65.0, 130.0, 240.0, 400.0, 620.0, 900.0))
+)
 EXAMPLE_RIGS = {
     "A": SimulatedRig(level_at_1m_dbm=-22.0, threshold_dbm=-111.0),
     "B": SimulatedRig(level_at_1m_dbm=-17.5, threshold_dbm=-111.0),
@@ -115,4 +117,6 @@ def example_log(seed: int) -> tuple[str, str]:
     """Return the same walk as the text of a frame log and of a stops file."""
     rows = (simulated_tokens(frame) for frame in _example_walk(seed))
     stops = [{"stop": name, "distance_m": metres} for name, metres in EXAMPLE_STOPS]
-    return "".join(csv_lines(rows, SIMULATED_COLUMNS)), "".join(csv_lines(stops, ("stop", "distance_m")))
+    return "".join(csv_lines(rows, SIMULATED_COLUMNS)), "".join(
+        csv_lines(stops, ("stop", "distance_m"))
+    )

@@ -95,12 +95,18 @@ def _f(row: Row, name: str) -> float:
 
 
 def _free_space(row: Row) -> Values:
-    return {"loss_db": float(free_space_loss_db(_f(row, "distance_m"), _f(row, "frequency_mhz") * 1e6))}
+    return {
+        "loss_db": float(free_space_loss_db(_f(row, "distance_m"), _f(row, "frequency_mhz") * 1e6))
+    }
 
 
 def _geodesic(row: Row) -> Values:
     ends = [
-        geodesy.Place(lat_deg=_f(row, f"lat{i}_deg"), lon_deg=_f(row, f"lon{i}_deg"), height_m=_f(row, f"height{i}_m"))
+        geodesy.Place(
+            lat_deg=_f(row, f"lat{i}_deg"),
+            lon_deg=_f(row, f"lon{i}_deg"),
+            height_m=_f(row, f"height{i}_m"),
+        )
         for i in (1, 2)
     ]
     course = geodesy.geodesic(*ends)
@@ -148,12 +154,19 @@ def _packets(row: Row) -> Values:
         }
     phy, payload = row["phy"], int(row["payload_bytes"])
     if phy == "gfsk":
-        parts = {f"{n}_bytes": int(row[f"{n}_bytes"]) for n in ("preamble", "sync", "length", "address", "crc")}
-        seconds = packets.gfsk_airtime_s(bit_rate_bit_s=_f(row, "bitrate_kbps") * 1e3, payload_bytes=payload, **parts)
+        parts = {
+            f"{n}_bytes": int(row[f"{n}_bytes"])
+            for n in ("preamble", "sync", "length", "address", "crc")
+        }
+        seconds = packets.gfsk_airtime_s(
+            bit_rate_bit_s=_f(row, "bitrate_kbps") * 1e3, payload_bytes=payload, **parts
+        )
     elif phy.startswith("ieee802154"):
         seconds = packets.ieee802154_airtime_s(psdu_bytes=payload, phy=phy)
     else:
-        seconds = packets.low_energy_airtime_s(phy=phy, payload_bytes=payload, mic_bytes=int(row["mic_bytes"] or 0))
+        seconds = packets.low_energy_airtime_s(
+            phy=phy, payload_bytes=payload, mic_bytes=int(row["mic_bytes"] or 0)
+        )
     return {"airtime_us": seconds * 1e6}
 
 
@@ -175,23 +188,35 @@ def _proportion(row: Row) -> Values:
     if row["quantity"] == "interval":
         methods = {"wilson": proportion.wilson, "clopper_pearson": proportion.clopper_pearson,
                    "jeffreys": proportion.jeffreys}  # fmt: skip
-        limits = methods[row["method"]](int(row["successes"]), int(row["trials"]), confidence=confidence)
+        limits = methods[row["method"]](
+            int(row["successes"]), int(row["trials"]), confidence=confidence
+        )
         return {"lower": limits.low, "upper": limits.high}
     rate = _f(row, "error_rate")
     if row["quantity"] == "zero_loss_packets":
         return {"packets": float(proportion.zero_loss_frames(rate, confidence=confidence))}
     if row["quantity"] == "packets_for_half_width":
         wanted = _f(row, "target_half_width")
-        return {"packets": float(proportion.frames_for_half_width(rate, wanted, confidence=confidence))}
-    half = proportion.expected_half_width(rate, int(row["trials"]), confidence=confidence, method=row["method"])
+        return {
+            "packets": float(proportion.frames_for_half_width(rate, wanted, confidence=confidence))
+        }
+    half = proportion.expected_half_width(
+        rate, int(row["trials"]), confidence=confidence, method=row["method"]
+    )
     return {"half_width": half}
 
 
 def _coverage(row: Row) -> Values:
     if row["quantity"] == "location_probability":
-        return {"value": float(shadowing.location_probability(_f(row, "margin_db"), _f(row, "sigma_db")))}
+        return {
+            "value": float(
+                shadowing.location_probability(_f(row, "margin_db"), _f(row, "sigma_db"))
+            )
+        }
     if row["quantity"] == "fade_margin_db":
-        return {"value": float(shadowing.fade_margin_db(_f(row, "probability"), _f(row, "sigma_db")))}
+        return {
+            "value": float(shadowing.fade_margin_db(_f(row, "probability"), _f(row, "sigma_db")))
+        }
     return {"value": float(range_factor(_f(row, "added_db"), _f(row, "exponent")))}
 
 
@@ -233,7 +258,11 @@ def _cut_normal(folder: Path) -> Callable[[Row], Values]:
             "sample_sd_db": fit.sample_sd_db,
             "finite_estimate": float(fit.finite),
         }
-        found = {"mean_dbm": fit.mean_dbm, "sigma_db": fit.sigma_db, "log_likelihood": fit.log_likelihood}
+        found = {
+            "mean_dbm": fit.mean_dbm,
+            "sigma_db": fit.sigma_db,
+            "log_likelihood": fit.log_likelihood,
+        }
         return values | {name: value for name, value in found.items() if value is not None}
 
     return compute

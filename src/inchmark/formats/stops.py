@@ -7,8 +7,8 @@ import io
 from dataclasses import dataclass
 
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.formats.frame_log.lines import BadLine, Line, check_signature, numbered_lines
 from inchmark.formats.frame_log.columns import NumberColumn
+from inchmark.formats.frame_log.lines import BadLine, Line, check_signature, numbered_lines
 
 NUMBERS = {
     "distance_m": NumberColumn(0.1, 1e6, "m"),
@@ -45,7 +45,9 @@ def read_stops(data: bytes) -> tuple[list[StopRow], list[BadLine]]:
     check_signature(data)
     lines = list(numbered_lines([data]))
     if not lines or isinstance(lines[0], BadLine):
-        raise UnreadableFileError("The stops file is empty. It starts with a header: stop, distance_m.")
+        raise UnreadableFileError(
+            "The stops file is empty. It starts with a header: stop, distance_m."
+        )
     header = lines[0].text
     delimiter = ";" if header.count(";") > header.count(",") else ","
     names = [name.strip().lower() for name in header.split(delimiter)]

@@ -61,10 +61,15 @@ def load_frames(blocks: Iterable[bytes]) -> LoadedFrames:
 def visits_in(block: FrameBlock) -> dict[VisitKey, np.ndarray]:
     """Return the row numbers of each visit in a block, in order."""
     size = len(block)
-    columns = [block.text.get(name, [""] * size) for name in ("rig", "stop", "condition", "direction", "receiver")]
+    columns = [
+        block.text.get(name, [""] * size)
+        for name in ("rig", "stop", "condition", "direction", "receiver")
+    ]
     codes: dict[tuple[str, ...], int] = {}
     of_row = np.fromiter(
-        (codes.setdefault(key, len(codes)) for key in zip(*columns, strict=True)), dtype=np.int64, count=size
+        (codes.setdefault(key, len(codes)) for key in zip(*columns, strict=True)),
+        dtype=np.int64,
+        count=size,
     )
     return {VisitKey(*key): np.flatnonzero(of_row == code) for key, code in codes.items()}
 
@@ -111,14 +116,18 @@ def measured_visits(
 
 def stop_distances(rows: Sequence[StopRow]) -> dict[str, float]:
     """Return distances [m] by stop; a stop with coordinates only is measured from stop "fixed"."""
-    fixed = next((row for row in rows if row.stop.lower() in ("fixed", "0") and row.lat is not None), None)
+    fixed = next(
+        (row for row in rows if row.stop.lower() in ("fixed", "0") and row.lat is not None), None
+    )
     distances = {}
     for row in rows:
         if row.distance_m is not None:
             distances[row.stop] = row.distance_m
         elif fixed is not None and row is not fixed and row.lat is not None and row.lon is not None:
             start = Place(lat_deg=fixed.lat or 0.0, lon_deg=fixed.lon or 0.0)
-            distances[row.stop] = geodesic(start, Place(lat_deg=row.lat, lon_deg=row.lon)).distance_m
+            distances[row.stop] = geodesic(
+                start, Place(lat_deg=row.lat, lon_deg=row.lon)
+            ).distance_m
     return distances
 
 
@@ -157,9 +166,12 @@ def read_files(
         for rig in rigs
     }
     stop_facts = {
-        row.stop: StopFacts(name=row.name, method=row.method, plus_minus_m=row.plus_minus_m) for row in stop_rows
+        row.stop: StopFacts(name=row.name, method=row.method, plus_minus_m=row.plus_minus_m)
+        for row in stop_rows
     }
-    reading = read_visits(visits, facts, stop_facts, rules=rules, reference_noise_dbm=reference_noise_dbm)
+    reading = read_visits(
+        visits, facts, stop_facts, rules=rules, reference_noise_dbm=reference_noise_dbm
+    )
     result = as_dict(reading)
     notes = [*_file_notes(loaded, bad_stops, unknown, noisy), *notes_of(reading)]
     result["notes"] = [note_as_dict(note) for note in notes]

@@ -14,9 +14,7 @@ from inchmark.core.link_model.likelihood import HYPERS
 from inchmark.core.link_model.mode import Mode, Model, find_mode
 
 # ln scale for the spreads, logit scale for the floor: (mean, sd), weak on purpose
-PRIOR_MEAN = np.array(
-    [np.log(5.5), np.log(2), np.log(3), np.log(1.2), np.log(0.01 / 0.99), 0.0]
-)
+PRIOR_MEAN = np.array([np.log(5.5), np.log(2), np.log(3), np.log(1.2), np.log(0.01 / 0.99), 0.0])
 PRIOR_SD = np.array([0.6, 0.5, 0.5, 0.4, 1.0, 0.6])
 _GRADIENT_STEP, _HESSIAN_STEP = 0.04, 0.15
 _DESIGN_RADIUS = 1.1  # times sqrt(H); Rue et al. 2009

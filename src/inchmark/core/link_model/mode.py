@@ -194,7 +194,11 @@ class _Newton:
         det = mm * tt - mt**2
         inverse = (tt / det, -mt / det, mm / det)
         # reduced information P - P (K+P)^-1 P
-        w_mm, w_mt, w_tt = p_mu - p_mu**2 * inverse[0], -p_mu * p_t * inverse[1], p_t - p_t**2 * inverse[2]
+        w_mm, w_mt, w_tt = (
+            p_mu - p_mu**2 * inverse[0],
+            -p_mu * p_t * inverse[1],
+            p_t - p_t**2 * inverse[2],
+        )
         to_mu, to_t = self.model.to_mu, self.model.to_t
         cross = np.matmul(to_mu.T * w_mt[:, None, :], to_t)
         hessian = (

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import ndtri
 
 from inchmark.core.checks import Floats, fraction
 from inchmark.core.interval import Estimate
@@ -14,7 +15,6 @@ from inchmark.core.link_model.hypers import Design
 from inchmark.core.link_model.likelihood import Spreads
 from inchmark.core.link_model.mode import Model
 from inchmark.core.normal import ndtr
-from scipy.special import ndtri
 
 DRAWS = 2000
 EXPONENT_FLOOR = 0.7  # a flatter draw would put the range beyond any meaning
@@ -120,9 +120,7 @@ def draw_posterior(
     weight /= weight.sum()
     counts = random.multinomial(DRAWS, weight)
     parts = [
-        _draw(design, count, random)
-        for design, count in zip(designs, counts, strict=True)
-        if count
+        _draw(design, count, random) for design, count in zip(designs, counts, strict=True) if count
     ]
     x, phi, smooth = (np.concatenate(arrays) for arrays in zip(*parts, strict=True))
     best = int(np.argmax(weight))
@@ -140,9 +138,7 @@ def draw_posterior(
     )
 
 
-def _draw(
-    design: Design, count: int, random: np.random.Generator
-) -> tuple[Floats, Floats, Floats]:
+def _draw(design: Design, count: int, random: np.random.Generator) -> tuple[Floats, Floats, Floats]:
     modes = design.modes
     which = random.choice(len(design.weights), size=count, p=design.weights)
     roots = np.linalg.cholesky(modes.covariance)

@@ -36,7 +36,11 @@ def clip_level_dbm(visits: Sequence[FitVisit], step_db: float) -> float | None:
         counts, heard = dict(v.summary.rssi_counts), v.summary.heard_with_level
         at_top = counts.get(highest, 0)
         below = sum(n for level, n in counts.items() if abs(level - (highest - step_db)) < 0.01)
-        if heard >= CLIP_MIN_HEARD and at_top >= CLIP_SHARE * heard and at_top > CLIP_STEP_RATIO * below:
+        if (
+            heard >= CLIP_MIN_HEARD
+            and at_top >= CLIP_SHARE * heard
+            and at_top > CLIP_STEP_RATIO * below
+        ):
             return highest
     return None
 

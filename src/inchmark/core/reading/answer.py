@@ -59,19 +59,25 @@ def _comparison(
     reading: dict[str, Any], ranged: dict[str, Any], best: str, words: str, needed: str
 ) -> Answer:
     """Compare the farthest rig with the reference, or the reference's runner-up with it."""
-    rows = [d for d in reading["differences"] if d["db"]["estimate"] is not None and d["rig"] in ranged]
+    rows = [
+        d for d in reading["differences"] if d["db"]["estimate"] is not None and d["rig"] in ranged
+    ]
     reference = reading["differences"][0]["against"]
     rows = [d for d in rows if d["against"] in ranged]
     if not rows:
         return _single(best, ranged[best], words, needed)
-    row = next((d for d in rows if d["rig"] == best), None) or max(rows, key=lambda d: d["db"]["estimate"])
+    row = next((d for d in rows if d["rig"] == best), None) or max(
+        rows, key=lambda d: d["db"]["estimate"]
+    )
     rig, db = row["rig"], row["db"]
     limits = f"95 % {number(db['low'], sign=True)} … {number(db['high'], sign=True)} dB"
     if db["low"] <= 0 <= db["high"]:
         sentence = f"{rig} and {reference} cannot be told apart yet: {decibels(db['estimate'])}"
     elif db["low"] > 0:
         factor = ranged[rig]["estimate"] / ranged[reference]["estimate"]
-        sentence = f"{rig} reaches {number(factor, 2)}× as far as {reference}: {decibels(db['estimate'])}"
+        sentence = (
+            f"{rig} reaches {number(factor, 2)}× as far as {reference}: {decibels(db['estimate'])}"
+        )
     else:
         sentence = f"{reference} reaches farthest; {rig} has {decibels(db['estimate'])} against it"
     return Answer(sentence=sentence, limits=limits, needed=needed, rule=words, rig=rig)
@@ -100,7 +106,9 @@ def _needed(ranged: dict[str, Any], needed_m: float | None) -> str:
     if groups["holds"]:
         parts.append(f"{listed(groups['holds'])} {_verb(groups['holds'], 'holds', 'hold')}")
     if groups["open"]:
-        parts.append(f"{listed(groups['open'])} {_verb(groups['open'], 'is', 'are')} open: the limits lie on both sides")
+        parts.append(
+            f"{listed(groups['open'])} {_verb(groups['open'], 'is', 'are')} open: the limits lie on both sides"
+        )
     if groups["short"]:
         parts.append(f"{listed(groups['short'])} {_verb(groups['short'], 'falls', 'fall')} short")
     return f"At the needed {distance(needed_m)}: {'; '.join(parts)}."

@@ -73,8 +73,8 @@ class Reading:
     def threshold_known(self, rig: str) -> bool:
         """Tell whether walk, bench or datasheet says where the rig stops hearing."""
         known = self.facts[rig].prior.sensitivity_dbm is not None
-        return self.posterior is not None and self.heard(rig) > 0 and (
-            known or self.edge_reached(rig)
+        return (
+            self.posterior is not None and self.heard(rig) > 0 and (known or self.edge_reached(rig))
         )
 
     def slope_known(self) -> bool:
@@ -151,8 +151,13 @@ def _fit(
     return fit, ""
 
 
-def as_dict(reading: Reading, *, curves: bool = False) -> dict[str, Any]:
-    """Return the reading as plain data; None where the data cannot carry an answer."""
+def as_dict(
+    reading: Reading, *, curves: bool = False, needed_m: float | None = None
+) -> dict[str, Any]:
+    """Return the reading as plain data; None where the data cannot carry an answer.
+
+    `curves` adds delivery and level over distance, `needed_m` what each rig does at that distance [m].
+    """
     result: dict[str, Any] = {
         "site": _site(reading),
         "rigs": {rig: _rig(reading, rig) for rig in reading.rigs},
@@ -161,6 +166,9 @@ def as_dict(reading: Reading, *, curves: bool = False) -> dict[str, Any]:
     }
     if curves:
         result["curves"] = {rig: _curve(reading, rig) for rig in reading.rigs}
+    if needed_m:
+        for rig in reading.rigs:
+            result["rigs"][rig]["needed"] = _at(reading, rig, needed_m)
     return result
 
 
@@ -202,14 +210,20 @@ def _rig(reading: Reading, rig: str) -> dict[str, Any]:
             reach = p.loss_range_m(rig, loss=rules.loss, places=rules.places)
             loss_rule = reach.as_dict() if reach else NONE
             in_hand = p.in_hand_range_m(rig, in_hand_db=rules.in_hand_db).as_dict()
-    on_stops = asdict(stop_ranges(_stop_counts(reading, rig), loss=rules.loss, in_hand_db=rules.in_hand_db))
+    on_stops = asdict(
+        stop_ranges(_stop_counts(reading, rig), loss=rules.loss, in_hand_db=rules.in_hand_db)
+    )
     farthest = max(v.distance_m for v in reading.visits_of(rig))
     middle = loss_rule["estimate"]
     return {
         "sent": sum(v.summary.sent for v in reading.visits_of(rig)),
         "heard": reading.heard(rig),
         "threshold_dbm": threshold,
-        "range_m": {"last_heard": on_stops["last_heard"], "loss_rule": loss_rule, "in_hand": in_hand},
+        "range_m": {
+            "last_heard": on_stops["last_heard"],
+            "loss_rule": loss_rule,
+            "in_hand": in_hand,
+        },
         "on_stops_m": on_stops,
         "edge_reached": reading.edge_reached(rig),
         "extrapolated": middle is not None and middle > EXTRAPOLATION * farthest,
@@ -256,7 +270,10 @@ def _visit(reading: Reading, i: int) -> dict[str, Any]:
         mean, sd = p.visit_level[:, i]
         censored = Estimate(mean, mean - 1.96 * sd, mean + 1.96 * sd).as_dict()
     return {
-        **{name: getattr(v.key, name) for name in ("rig", "stop", "condition", "direction", "receiver", "walk")},
+        **{
+            name: getattr(v.key, name)
+            for name in ("rig", "stop", "condition", "direction", "receiver", "walk")
+        },
         "distance_m": v.distance_m,
         "sent": s.sent,
         "heard": s.heard,
@@ -283,7 +300,11 @@ def _differences(reading: Reading) -> list[dict[str, Any]]:
     for rig in reading.rigs[1:]:
         both = p is not None and all(reading.threshold_known(one) for one in (rig, against))
         kinds = [reading.facts[one].prior.module_type for one in (rig, against)]
-        same = p is not None and kinds[0] == kinds[1] != "" and min(map(reading.heard, (rig, against))) > 0
+        same = (
+            p is not None
+            and kinds[0] == kinds[1] != ""
+            and min(map(reading.heard, (rig, against))) > 0
+        )
         rows.append(
             {
                 "rig": rig,
@@ -294,6 +315,20 @@ def _differences(reading: Reading) -> list[dict[str, Any]]:
             }
         )
     return rows
+
+
+def _at(reading: Reading, rig: str, distance_m: float) -> dict[str, Any]:
+    """Return level, level in hand and expected delivery at one distance."""
+    p = reading.posterior
+    if p is None or not reading.slope_known() or not reading.heard(rig):
+        return {"distance_m": distance_m, "level_dbm": NONE, "in_hand_db": NONE, "delivery": NONE}
+    known = reading.threshold_known(rig)
+    return {
+        "distance_m": distance_m,
+        "level_dbm": p.path_db(rig, distance_m).as_dict(),
+        "in_hand_db": p.in_hand_db(rig, distance_m).as_dict() if known else NONE,
+        "delivery": p.delivery(rig, distance_m).as_dict() if known else NONE,
+    }
 
 
 def _curve(reading: Reading, rig: str) -> list[dict[str, float | None]]:

@@ -58,9 +58,7 @@ def zero_loss_frames(error_rate: float, *, confidence: float = 0.95) -> int:
     return math.ceil(math.log1p(-sure) / math.log1p(-rate))
 
 
-def frames_for_half_width(
-    error_rate: float, half_width: float, *, confidence: float = 0.95
-) -> int:
+def frames_for_half_width(error_rate: float, half_width: float, *, confidence: float = 0.95) -> int:
     """Return the frames for a wanted half width of the interval (normal approximation)."""
     rate = fraction("error_rate", error_rate)
     z = float(ndtri(0.5 + fraction("confidence", confidence) / 2))

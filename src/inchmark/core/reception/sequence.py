@@ -21,7 +21,9 @@ from inchmark.core.checks import Floats
 
 COUNTER_BITS = (8, 16, 32)
 REORDER_WINDOW = 16  # frames; a step back this short is a late frame, not a reset
-MAX_GAP = 20_000  # frames; a jump ahead this long is a damaged or changed counter, not that many losses
+MAX_GAP = (
+    20_000  # frames; a jump ahead this long is a damaged or changed counter, not that many losses
+)
 WRAP_SHARE = 0.25  # a wrap leaves the top quarter and enters the bottom quarter
 
 

@@ -31,10 +31,14 @@ class NumberColumn:
         except ValueError:
             raise ValueError(_not_a_number(name, token)) from None
         if value != value:
-            raise ValueError(f"{name} is “{token}”. Leave the field empty where nothing was measured.")
+            raise ValueError(
+                f"{name} is “{token}”. Leave the field empty where nothing was measured."
+            )
         if not self.low <= value <= self.high:
             unit = f" {self.unit}" if self.unit else ""
-            raise ValueError(f"{name} is {token}; it must be from {self.low:g} to {self.high:g}{unit}.")
+            raise ValueError(
+                f"{name} is {token}; it must be from {self.low:g} to {self.high:g}{unit}."
+            )
         if self.whole and value != int(value):
             raise ValueError(f"{name} is {token}; it must be a whole number.")
         return value
@@ -74,5 +78,7 @@ def read_time(token: str) -> float:
     if moment.tzinfo is None:
         moment = moment.replace(tzinfo=UTC)
     if not 1970 <= moment.year <= 2200:
-        raise ValueError(f"time is “{token[:40]}”, which is not in this age. Check the logger's clock.")
+        raise ValueError(
+            f"time is “{token[:40]}”, which is not in this age. Check the logger's clock."
+        )
     return moment.timestamp()

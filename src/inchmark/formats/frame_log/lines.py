@@ -11,7 +11,10 @@ MAX_LINE_BYTES = 65_536
 KEPT_CHARACTERS = 2_000
 _UTF8_BOM = b"\xef\xbb\xbf"
 _SIGNATURES = (
-    (b"PK\x03\x04", "a zip archive or a workbook, whatever its name says. Unpack it, or export the sheet as CSV"),
+    (
+        b"PK\x03\x04",
+        "a zip archive or a workbook, whatever its name says. Unpack it, or export the sheet as CSV",
+    ),
     (b"\x1f\x8b", "compressed with gzip. Unpack it first"),
     (b"%PDF", "a PDF. Export the log as CSV"),
     (b"SQLite format 3", "a database file. Export the log as CSV"),
@@ -76,7 +79,11 @@ def numbered_lines(blocks: Iterable[bytes]) -> Iterator[Line | BadLine]:
 
 
 def _kept(raw: bytes) -> str:
-    return raw[: KEPT_CHARACTERS * 2].decode("utf-8", "backslashreplace").replace("\x00", "␀")[:KEPT_CHARACTERS]
+    return (
+        raw[: KEPT_CHARACTERS * 2]
+        .decode("utf-8", "backslashreplace")
+        .replace("\x00", "␀")[:KEPT_CHARACTERS]
+    )
 
 
 def _raw_lines(blocks: Iterable[bytes]) -> Iterator[tuple[bytes, int]]:

@@ -24,6 +24,11 @@ class LogPiece:
     blocks: list[FrameBlock] = field(default_factory=list)
     bad: list[BadLine] = field(default_factory=list)
     last_line: int = 0
+    rows: list[Row] = field(default_factory=list)
+
+    def texts(self) -> dict[int, str]:
+        """Return the lines as they stood in the log, by number."""
+        return {row.line.number: row.line.text for row in self.rows}
 
 
 def read_frame_log(
@@ -49,7 +54,9 @@ def read_frame_log(
     lines = _corrected(numbered_lines(chain([start], stream)), corrections or {})
     first = next(lines, None)
     if first is None:
-        raise UnreadableFileError("The file is empty. A frame log starts with a header line, or is JSON Lines.")
+        raise UnreadableFileError(
+            "The file is empty. A frame log starts with a header line, or is JSON Lines."
+        )
     if isinstance(first, BadLine):
         raise UnreadableFileError(f"Line {first.number} should be the header. {first.reason}")
     if first.text.lstrip().startswith("{"):
@@ -83,6 +90,7 @@ def _piece(splitter: _JsonSplitter | _CsvSplitter, lines: Sequence[Line | BadLin
         except ValueError as wrong:
             piece.bad.append(BadLine(line.number, line.text[:2000], str(wrong)))
     checked = check_rows(splitter.names, rows)
+    piece.rows = rows
     piece.blocks = checked.blocks
     piece.bad = sorted(piece.bad + checked.bad, key=lambda bad: bad.number)
     return piece
@@ -106,7 +114,9 @@ class _CsvSplitter:
             )
         twice = {name for name in self.names if self.names.count(name) > 1}
         if twice:
-            raise UnreadableFileError(f"The header names {', '.join(sorted(twice))} twice. Keep one of them.")
+            raise UnreadableFileError(
+                f"The header names {', '.join(sorted(twice))} twice. Keep one of them."
+            )
         self.all_known = self.pick == list(range(self.width))
 
     def tokens(self, text: str) -> Sequence[str]:
@@ -116,10 +126,14 @@ class _CsvSplitter:
         else:
             tokens = text.split(self.delimiter)
         if len(tokens) != self.width:
-            hint = " A decimal comma splits a number in two; write a point." if (
-                self.delimiter == "," and len(tokens) > self.width
-            ) else " The line may have been cut off."
-            raise ValueError(f"The line has {len(tokens)} fields, the header has {self.width}.{hint}")
+            hint = (
+                " A decimal comma splits a number in two; write a point."
+                if (self.delimiter == "," and len(tokens) > self.width)
+                else " The line may have been cut off."
+            )
+            raise ValueError(
+                f"The line has {len(tokens)} fields, the header has {self.width}.{hint}"
+            )
         if not self.all_known:
             tokens = [tokens[i] for i in self.pick]
         return tokens if " " not in text else [token.strip() for token in tokens]

@@ -9,7 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from inchmark.core.checks import Floats
-from inchmark.formats.frame_log.columns import HEARD_WORDS, MAX_TEXT, NUMBERS, REQUIRED, TEXT, read_time
+from inchmark.formats.frame_log.columns import (
+    HEARD_WORDS,
+    MAX_TEXT,
+    NUMBERS,
+    REQUIRED,
+    TEXT,
+    read_time,
+)
 from inchmark.formats.frame_log.lines import BadLine, Line
 
 _SPLIT_UNTIL = 48  # rows; below this a failing block is read line by line
@@ -93,7 +100,9 @@ def _texts(name: str, tokens: Sequence[str]) -> Sequence[str]:
         raise ValueError(f"{name} is empty. Every frame names its rig and its stop.")
     for token in distinct:
         if len(token) > MAX_TEXT or not token.isprintable():
-            raise ValueError(f"{name} is “{token[:40]}”; it must be at most {MAX_TEXT} printable characters.")
+            raise ValueError(
+                f"{name} is “{token[:40]}”; it must be at most {MAX_TEXT} printable characters."
+            )
     return tokens
 
 
@@ -106,7 +115,11 @@ def _numbers(name: str, tokens: Sequence[str]) -> Floats:
         values = np.array([token or "nan" for token in tokens]).astype(np.float64)
     except ValueError:
         values = np.full(len(tokens), np.nan)
-    fine = (values >= column.low) & (values <= column.high) & (not column.whole or values == np.floor(values))
+    fine = (
+        (values >= column.low)
+        & (values <= column.high)
+        & (not column.whole or values == np.floor(values))
+    )
     for i in np.flatnonzero(~(fine | blank)):
         column.check(name, tokens[i])  # raises with the sentence
     if np.any(~(fine | blank)):  # numpy refused a token that Python reads
@@ -124,5 +137,7 @@ def _heard(tokens: Sequence[str]) -> NDArray[np.bool_]:
 
 def _times(tokens: Sequence[str]) -> Floats:
     return np.fromiter(
-        (read_time(token) if token else np.nan for token in tokens), dtype=np.float64, count=len(tokens)
+        (read_time(token) if token else np.nan for token in tokens),
+        dtype=np.float64,
+        count=len(tokens),
     )

@@ -10,7 +10,17 @@ from datetime import UTC, datetime
 from inchmark.core.simulation import SimulatedFrame
 from inchmark.formats.frame_log.columns import COLUMNS
 
-SIMULATED_COLUMNS = ("rig", "stop", "seq", "heard", "time", "rssi_dbm", "snr_db", "noise_dbm", "condition")
+SIMULATED_COLUMNS = (
+    "rig",
+    "stop",
+    "seq",
+    "heard",
+    "time",
+    "rssi_dbm",
+    "snr_db",
+    "noise_dbm",
+    "condition",
+)
 
 
 def iso_time(time_s: float) -> str:
@@ -32,7 +42,9 @@ def csv_lines(rows: Iterable[dict[str, object]], columns: Iterable[str] = COLUMN
     names = list(columns)
     for row in chain_header(names, rows):
         line = io.StringIO()
-        csv.writer(line, lineterminator="\n").writerow(["" if value is None else value for value in row])
+        csv.writer(line, lineterminator="\n").writerow(
+            ["" if value is None else value for value in row]
+        )
         yield line.getvalue()
 
 

@@ -1,0 +1,113 @@
+"""`./check`: set up, then prove it. A failed step stops it and is the last thing printed."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+import sys
+import time
+
+from launch.cluster import Cluster, keep_secret
+from launch.machine import PYTHON, ROOT, need_chromium, need_environment, need_postgres, need_python
+from launch.say import StopError, say, stop
+
+VAR = ROOT / "var" / "check"
+BIN = PYTHON.parent
+PARTS = ("lint", "core", "web", "browser")
+REFERENCE = ROOT.parent / "shared" / "reference"
+
+
+def main() -> int:
+    """Run all parts, or the named ones."""
+    parser = argparse.ArgumentParser(
+        prog="./check", description="Prove that Inch Mark works on this machine."
+    )
+    parser.add_argument("parts", nargs="*", help=f"some of {', '.join(PARTS)}; all without")
+    parts = parser.parse_args().parts or list(PARTS)
+    if set(parts) - set(PARTS):
+        parser.error(f"parts are {', '.join(PARTS)}")
+    cluster = None
+    try:
+        need_python()
+        url = os.environ.get("INCHMARK_DATABASE_URL")
+        if not url:
+            cluster = Cluster(VAR / "postgres", need_postgres(), durable=False)
+        if "browser" in parts:
+            need_chromium()
+        need_environment(check=True)
+        keep_secret(VAR / "secret-key")
+        url = cluster.start() if cluster else url
+        return _run(parts, _environment(url or ""))
+    except StopError as why:
+        stop(str(why))
+        return 1
+    except KeyboardInterrupt:
+        return 130
+    finally:
+        if cluster:
+            cluster.stop()
+
+
+def _environment(url: str) -> dict[str, str]:
+    return {
+        **os.environ,
+        "INCHMARK_DATABASE_URL": url,
+        "INCHMARK_VAR": str(VAR),
+        "PYTHONPATH": str(ROOT / "src"),
+        "PYTHONWARNINGS": "default",
+        "OMP_NUM_THREADS": "1",
+        "OPENBLAS_NUM_THREADS": "1",
+        "DJANGO_SETTINGS_MODULE": "inchmark.config.settings.test",
+        "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}",
+    }
+
+
+def _steps(part: str) -> list[tuple[str, list[str]]]:
+    """Return name and command of each step of a part; an empty command is a skip with its word."""
+    pytest = [str(PYTHON), "-m", "pytest", "-q"]
+    if part == "lint":
+        return [
+            ("format and rules", [str(BIN / "ruff"), "check", "."]),
+            ("import contracts", [str(BIN / "lint-imports"), "--no-cache"]),
+            ("types of the core", [str(BIN / "mypy")]),
+            ("templates", [str(BIN / "djlint"), "src", "--lint", "--quiet"]),
+            ("migrations", [str(PYTHON), "manage.py", "makemigrations", "--check", "--dry-run"]),
+            ("vendored files", [str(PYTHON), "requirements/vendor.py", "--verify"]),
+        ]
+    if part == "core":
+        reference = (
+            [str(BIN / "inchmark"), "reference", str(REFERENCE)] if REFERENCE.is_dir() else []
+        )
+        return [
+            ("core, formats, devices", [*pytest, "tests/core", "tests/formats", "tests/devices"]),
+            ("reference tables", reference),
+        ]
+    if part == "web":
+        return [("rooms", [*pytest, "tests", "--ignore=tests/browser", "--ignore=tests/core", "--ignore=tests/formats",
+                           "--ignore=tests/devices"])]  # fmt: skip
+    return [("browser", [*pytest, "tests/browser"])]
+
+
+def _run(parts: list[str], environment: dict[str, str]) -> int:
+    began = time.monotonic()
+    for part in PARTS:
+        for name, command in _steps(part) if part in parts else ():
+            say(f"\n== {part}: {name}")
+            if not command:
+                say(f"skipped: there is no folder {REFERENCE}")
+                continue
+            code = subprocess.run(
+                command, cwd=ROOT, env=environment, stdin=subprocess.DEVNULL
+            ).returncode  # noqa: S603
+            if code:
+                stop(f"FAILED {part}: {name} (exit {code})")
+                return 1
+    say(
+        f"\nAll of it passed, in {time.monotonic() - began:.0f} s: {', '.join(p for p in PARTS if p in parts)}"
+    )
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

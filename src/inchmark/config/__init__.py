@@ -1,0 +1,1 @@
+"""Settings, root addresses, system checks."""

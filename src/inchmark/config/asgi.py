@@ -1,0 +1,13 @@
+"""The ASGI application that uvicorn serves."""
+
+import os
+import warnings
+
+from django.core.asgi import get_asgi_application
+
+# whitenoise hands its files out through plain iterators; they are small and sent from disk
+warnings.filterwarnings(
+    "ignore", message="StreamingHttpResponse must consume synchronous iterators"
+)
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "inchmark.config.settings.production")
+application = get_asgi_application()

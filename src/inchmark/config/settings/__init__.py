@@ -1,0 +1,1 @@
+"""Settings by purpose; the environment is read in `base` only."""

@@ -1,0 +1,133 @@
+"""What holds everywhere. The environment is read here and nowhere else."""
+
+import os
+from pathlib import Path
+
+from inchmark.config.database import database_from_url, read_secret
+
+SOURCE = Path(__file__).resolve().parents[2]
+ROOT = SOURCE.parents[1]
+VAR = Path(os.environ.get("INCHMARK_VAR", ROOT / "var"))
+
+SECRET_KEY = read_secret(VAR / "secret-key")
+DEBUG = False
+ALLOWED_HOSTS = [
+    h for h in os.environ.get("INCHMARK_HOSTS", "127.0.0.1,localhost,[::1]").split(",") if h
+]
+CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("INCHMARK_ORIGINS", "").split(",") if o]
+
+_database_url = os.environ.get("INCHMARK_DATABASE_URL") or read_secret(VAR / "database-url")
+DATABASES = {"default": database_from_url(_database_url)}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+INSTALLED_APPS = [
+    "inchmark.pages",
+    "inchmark.people",
+    "inchmark.studies",
+    "inchmark.shelf",
+    "inchmark.plan",
+    "inchmark.walk",
+    "inchmark.read",
+    "inchmark.decide",
+    "inchmark.demo",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.contrib.humanize",
+    "procrastinate.contrib.django",
+    "django_htmx",
+    "axes",
+    "csp",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "inchmark.config.urls"
+ASGI_APPLICATION = "inchmark.config.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+        },
+    }
+]
+FORM_RENDERER = "inchmark.pages.renderer.FieldRenderer"
+
+AUTH_USER_MODEL = "people.User"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+]
+LOGIN_URL = "people:sign-in"
+LOGIN_REDIRECT_URL = "studies:list"
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "img-src": ["'self'", "data:"],  # Bootstrap's icons are data URIs
+        "object-src": ["'none'"],
+        "base-uri": ["'none'"],
+        "frame-ancestors": ["'none'"],
+        "form-action": ["'self'"],
+    }
+}
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = "UTC"
+
+STATIC_URL = "static/"
+STATIC_ROOT = VAR / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+UPLOAD_LIMIT_BYTES = 256 * 1024 * 1024  # a frame log of some five million lines
+DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
+FILE_UPLOAD_PERMISSIONS = 0o600
+
+PROCRASTINATE_WORKER_DEFAULTS = {"update_heartbeat_interval": 5.0, "stalled_worker_timeout": 15.0}
+STALLED_AFTER_S = 15.0
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"inchmark": {"level": "INFO"}},
+}

@@ -1,0 +1,18 @@
+"""Root addresses: rooms hang under their study."""
+
+from django.urls import include, path
+
+from inchmark.walk.api import api
+
+urlpatterns = [
+    path("", include("inchmark.people.urls")),
+    path("", include("inchmark.studies.urls")),
+    path("studies/<int:study_id>/shelf/", include("inchmark.shelf.urls")),
+    path("studies/<int:study_id>/plan/", include("inchmark.plan.urls")),
+    path("studies/<int:study_id>/walk/", include("inchmark.walk.urls")),
+    path("studies/<int:study_id>/read/", include("inchmark.read.urls")),
+    path("studies/<int:study_id>/decide/", include("inchmark.decide.urls")),
+    path("api/", api.urls),
+]
+handler404 = "inchmark.pages.errors.not_found"
+handler500 = "inchmark.pages.errors.failed"

@@ -1,0 +1,1 @@
+"""Room 5: budgets at the needed distance, and the decision."""

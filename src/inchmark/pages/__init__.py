@@ -1,0 +1,1 @@
+"""What every page is made of: base template, fields, parts, figures in words."""

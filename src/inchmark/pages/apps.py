@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PagesConfig(AppConfig):
+    name = "inchmark.pages"
+    label = "pages"

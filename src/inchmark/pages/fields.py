@@ -1,0 +1,66 @@
+"""Form fields for typed quantities: what is typed is read with its unit and shown back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from inchmark.formats.quantities import read_power_dbm, read_quantity
+
+SHOWN = {"m": "m", "Hz": "Hz", "s": "s"}
+
+
+class QuantityField(forms.CharField):
+    """A quantity in one base unit ("1.3 km" gives 1300.0); a bare number is in `bare_unit`."""
+
+    def __init__(self, unit: str, *, bare_unit: str | None = None, **kwargs: Any) -> None:
+        self.unit, self.bare_unit = unit, bare_unit
+        kwargs.setdefault("max_length", 40)
+        super().__init__(**kwargs)
+        self.widget.attrs.setdefault("inputmode", "text")
+        self.widget.attrs.setdefault("autocomplete", "off")
+
+    def to_python(self, value: Any) -> float | None:  # type: ignore[override]
+        """Return the number in the base unit."""
+        text = super().to_python(value)
+        if not text:
+            return None
+        try:
+            return self.read(text)
+        except ValueError as wrong:
+            raise forms.ValidationError(str(wrong)) from None
+
+    def read(self, text: str) -> float:
+        """Read the typed text."""
+        return read_quantity(text, self.unit, bare_unit=self.bare_unit)
+
+    def run_validators(self, value: Any) -> None:
+        """Leave length checks of text aside; the number is bounded by the database's rule."""
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show a stored number with its unit."""
+        if isinstance(value, float | int):
+            return self.show(float(value))
+        return value
+
+    def show(self, value: float) -> str:
+        """Return the number with a unit a person would use."""
+        if self.unit == "Hz":
+            return f"{value / 1e6:.10g} MHz" if value >= 1e6 else f"{value / 1e3:.10g} kHz"
+        return f"{value:.10g} {self.unit}"
+
+
+class PowerField(QuantityField):
+    """A power in dBm, typed as dBm or in watts."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__("dBm", **kwargs)
+
+    def read(self, text: str) -> float:
+        """Read dBm or watts."""
+        return read_power_dbm(text)
+
+    def show(self, value: float) -> str:
+        """Return dBm."""
+        return f"{value:.4g} dBm"

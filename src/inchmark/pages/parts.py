@@ -1,0 +1,52 @@
+"""Whole page or part: decided here once, from htmx's headers."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Iterator
+from typing import Any
+
+from asgiref.sync import sync_to_async
+from django.core.handlers.asgi import ASGIRequest
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.shortcuts import redirect, render
+from django.utils.cache import patch_vary_headers
+from django_htmx.http import HttpResponseClientRedirect
+
+_HEADERS = ("HX-Request", "HX-Boosted", "HX-History-Restore-Request")
+
+
+def page_or_part(
+    request: HttpRequest, page: str, part: str, context: dict[str, Any], *, status: int = 200
+) -> HttpResponse:
+    """Return the part to an htmx request, the page that includes it to everything else."""
+    htmx = request.htmx  # type: ignore[attr-defined]
+    wants_part = htmx and not htmx.boosted and not htmx.history_restore_request
+    response = render(request, part if wants_part else page, context, status=status)
+    patch_vary_headers(response, _HEADERS)
+    return response
+
+
+def go_to(request: HttpRequest, target: Any, *arguments: Any, **named: Any) -> HttpResponse:
+    """Send the browser on: a client redirect under htmx, 302 without."""
+    there = redirect(target, *arguments, **named)
+    if request.htmx:  # type: ignore[attr-defined]
+        return HttpResponseClientRedirect(there.url)
+    return there
+
+
+def streamed(
+    request: HttpRequest, blocks: Iterator[bytes], *, content_type: str, filename: str
+) -> StreamingHttpResponse:
+    """Return a download that is never whole in memory, under ASGI and WSGI alike."""
+    body = _pulled(blocks) if isinstance(request, ASGIRequest) else blocks
+    response = StreamingHttpResponse(body, content_type=content_type)
+    safe = "".join(c if c.isalnum() or c in "-_." else "_" for c in filename)
+    response["Content-Disposition"] = f'attachment; filename="{safe}"'
+    return response
+
+
+async def _pulled(blocks: Iterator[bytes]) -> AsyncIterator[bytes]:
+    """Yield a synchronous iterator's blocks one at a time, in the request's thread."""
+    pull = sync_to_async(lambda: next(blocks, None))
+    while (block := await pull()) is not None:
+        yield block

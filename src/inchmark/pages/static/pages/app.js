@@ -1,0 +1,57 @@
+// Keys, theme, and the one banner for requests that fail. No rule of the job lives here.
+const themes = ["light", "dark", "sun"];
+const root = document.documentElement;
+
+function showTheme() {
+  for (const label of document.querySelectorAll("[data-theme-name]")) label.textContent = root.dataset.theme;
+}
+
+function nextTheme() {
+  const theme = themes[(themes.indexOf(root.dataset.theme) + 1) % themes.length];
+  root.dataset.theme = theme;
+  root.dataset.bsTheme = theme === "dark" ? "dark" : "light";
+  localStorage.setItem("inchmark-theme", theme);
+  showTheme();
+  document.dispatchEvent(new CustomEvent("inchmark:theme"));
+}
+
+function keysOff() {
+  return localStorage.getItem("inchmark-keys") === "off";
+}
+
+function step(by) {
+  const stops = [...document.querySelectorAll("[data-stop]")];
+  if (!stops.length) return;
+  const at = stops.findIndex((stop) => stop.hasAttribute("aria-current"));
+  const next = at < 0 ? (by > 0 ? 0 : stops.length - 1) : Math.min(Math.max(at + by, 0), stops.length - 1);
+  location.href = stops[next].getAttribute("href");
+}
+
+function press(event) {
+  if (keysOff() || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest("input, textarea, select, [contenteditable], dialog")) return;
+  const key = event.key;
+  const room = document.querySelector(`[data-room="${CSS.escape(key)}"]`);
+  if (room) room.click();
+  else if (key === "[") step(-1);
+  else if (key === "]") step(1);
+  else if (key === "n") document.getElementById("notes")?.focus();
+  else if (key === "?") document.getElementById("keys").showModal();
+  else if (/^[A-Z]$/.test(key)) document.querySelector(`[data-rig="${key}"]`)?.focus();
+}
+
+document.addEventListener("keydown", press);
+document.querySelector("[data-theme-next]")?.addEventListener("click", nextTheme);
+document.querySelector("[data-keys]")?.addEventListener("click", () => document.getElementById("keys").showModal());
+document.querySelector("[data-keys-close]")?.addEventListener("click", () => document.getElementById("keys").close());
+const off = document.querySelector("[data-keys-off]");
+if (off) {
+  off.checked = keysOff();
+  off.addEventListener("change", () => localStorage.setItem("inchmark-keys", off.checked ? "off" : "on"));
+}
+for (const failed of ["htmx:responseError", "htmx:sendError", "htmx:timeout"]) {
+  document.body.addEventListener(failed, () => { document.getElementById("banner").hidden = false; });
+}
+document.body.addEventListener("htmx:afterOnLoad", () => { document.getElementById("banner").hidden = true; });
+for (const wanted of document.querySelectorAll("[autofocus]")) wanted.focus();
+showTheme();

@@ -1,0 +1,133 @@
+"""Figures in words, the same in a table as in a sentence."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+from inchmark.core import wording
+
+register = template.Library()
+
+NOTHING = "–"
+SHAPES = {
+    "A": "square",
+    "B": "circle",
+    "C": "triangle",
+    "D": "diamond",
+    "E": "cross",
+    "F": "pentagon",
+}
+
+
+@register.filter
+def metres(value: float | None) -> str:
+    """Return a distance, or a dash."""
+    return wording.distance(value) if value else NOTHING
+
+
+@register.filter
+def db(value: float | None) -> str:
+    """Return a signed level difference without its unit, or a dash."""
+    return NOTHING if value is None else wording.number(value, 1, sign=True)
+
+
+@register.filter
+def plain(value: float | None, digits: int = 1) -> str:
+    """Return a number with a true minus, or a dash."""
+    return NOTHING if value is None else wording.number(value, digits)
+
+
+@register.filter
+def percent(value: float | None) -> str:
+    """Return a share as per cent, or a dash."""
+    return NOTHING if value is None else wording.percent(value)
+
+
+@register.filter
+def per_cent_range(estimate: dict[str, Any]) -> str:
+    """Return the limits of a share, like "4–23 %"."""
+    if estimate["low"] is None:
+        return NOTHING
+    low, high = (100 * estimate[k] for k in ("low", "high"))
+    return f"{low:.0f}–{high:.0f} %"
+
+
+@register.filter
+def metres_range(estimate: dict[str, Any]) -> str:
+    """Return the limits of a distance."""
+    if not estimate or estimate["low"] is None:
+        return NOTHING
+    return f"{wording.distance(estimate['low'])} … {wording.distance(estimate['high'])}"
+
+
+@register.filter
+def db_range(estimate: dict[str, Any]) -> str:
+    """Return the limits of a level difference."""
+    if not estimate or estimate["low"] is None:
+        return NOTHING
+    return f"{wording.number(estimate['low'], sign=True)} … {wording.number(estimate['high'], sign=True)}"
+
+
+@register.filter
+def grouped(value: int | None) -> str:
+    """Return a count with narrow spaces between thousands."""
+    return NOTHING if value is None else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")
+
+
+@register.filter
+def shape(letter: str) -> str:
+    """Return the shape that goes with a rig's letter; letters past F share them again."""
+    return SHAPES.get(letter) or list(SHAPES.values())[(ord(letter[:1] or "A") - 65) % 6]
+
+
+@register.filter
+def hue(letter: str) -> str:
+    """Return the colour class of a rig's letter: rig-a to rig-f."""
+    return "rig-" + "abcdef"[(ord(letter[:1].upper() or "A") - 65) % 6]
+
+
+_PATHS = {
+    "square": "M1 1H19V19H1Z",
+    "circle": "M10 .5A9.5 9.5 0 1 1 10 19.5A9.5 9.5 0 1 1 10 .5Z",
+    "triangle": "M10 0L20 19H0Z",
+    "diamond": "M10 -1L21 10L10 21L-1 10Z",
+    "cross": "M6 0H14V6H20V14H14V20H6V14H0V6H6Z",
+    "pentagon": "M10 0L20 7.5L16 19.5H4L0 7.5Z",
+}
+
+
+@register.simple_tag
+def rig_mark(letter: str) -> SafeString:
+    """Return a rig's sign: its letter inside its shape in its colour."""
+    sign = shape(letter)
+    return format_html(
+        '<svg class="rig-mark {}" viewBox="-1 -1 22 22" role="img" aria-label="rig {}">'
+        '<path d="{}"/><text x="10" y="{}" text-anchor="middle">{}</text></svg>',
+        hue(letter), letter, _PATHS[sign], 17 if sign == "triangle" else 14, letter,
+    )  # fmt: skip
+
+
+@register.filter
+def lookup(mapping: dict[str, Any], key: str) -> Any:
+    """Return mapping[key], None where it is missing."""
+    return mapping.get(key)
+
+
+_DOTS = {
+    "square": "M1 1H9V9H1Z",
+    "circle": "M5 .5A4.5 4.5 0 1 1 5 9.5A4.5 4.5 0 1 1 5 .5Z",
+    "triangle": "M5 0L10 9.5H0Z",
+    "diamond": "M5 -.5L10.5 5L5 10.5L-.5 5Z",
+    "cross": "M3 0H7V3H10V7H7V10H3V7H0V3H3Z",
+    "pentagon": "M5 0L10 3.8L8 9.7H2L0 3.8Z",
+}
+
+
+@register.filter
+def dot(letter: str) -> str:
+    """Return the outline of a rig's shape in a square of ten."""
+    return _DOTS[shape(letter)]

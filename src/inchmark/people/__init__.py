@@ -1,0 +1,1 @@
+"""Accounts: who signs in, and by what link or token."""

@@ -1,0 +1,76 @@
+"""Verbs on accounts: make a sign-in link, use it, make a token, know its owner."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from datetime import timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from inchmark.people.models import AccessToken, SignInLink, User
+
+LINK_LIFE = timedelta(hours=12)
+
+
+def _digest(secret: str) -> str:
+    return hashlib.sha256(secret.encode()).hexdigest()
+
+
+def make_user(username: str) -> User:
+    """Return the account of that name, made without a password if it is new."""
+    user, made = User.objects.get_or_create(username=username)
+    if made:
+        user.set_unusable_password()
+        user.save(update_fields=["password"])
+    return user
+
+
+def make_sign_in_link(user: User) -> str:
+    """Return the secret of a new link; older unused links of the user stop working."""
+    secret = secrets.token_urlsafe(32)
+    with transaction.atomic():
+        user.sign_in_links.filter(used_at=None).delete()
+        SignInLink.objects.create(
+            user=user, digest=_digest(secret), expires_at=timezone.now() + LINK_LIFE
+        )
+    return secret
+
+
+def link_is_live(secret: str) -> bool:
+    """Tell whether a link would still sign someone in."""
+    return SignInLink.objects.filter(
+        digest=_digest(secret), used_at=None, expires_at__gt=timezone.now()
+    ).exists()
+
+
+def use_sign_in_link(secret: str) -> User | None:
+    """Return the link's user and use the link up; None if it is unknown, used or too old."""
+    now = timezone.now()
+    used = SignInLink.objects.filter(
+        digest=_digest(secret), used_at=None, expires_at__gt=now
+    ).update(used_at=now)
+    if not used:
+        return None
+    return SignInLink.objects.select_related("user").get(digest=_digest(secret)).user
+
+
+def make_access_token(user: User, name: str) -> str:
+    """Return the secret of a new token."""
+    secret = secrets.token_urlsafe(32)
+    AccessToken.objects.create(user=user, name=name[:60], digest=_digest(secret))
+    return secret
+
+
+def owner_of_token(secret: str) -> User | None:
+    """Return who a token belongs to, None if it is unknown."""
+    token = (
+        AccessToken.objects.select_related("user")
+        .filter(digest=_digest(secret), user__is_active=True)
+        .first()
+    )
+    if token is None:
+        return None
+    AccessToken.objects.filter(pk=token.pk).update(last_used_at=timezone.now())
+    return token.user

@@ -1,0 +1,1 @@
+"""Room 2: the question, the site and its stops."""

@@ -1,0 +1,32 @@
+"""The plan's marks on the tape: stops, and predicted ranges as hollow brackets."""
+
+from django.urls import reverse
+
+from inchmark.plan.records import predicted_range
+from inchmark.studies.models import Study
+from inchmark.studies.records import Marks, RangeMark, StopMark, provide
+
+
+def marks(study: Study, found: Marks) -> None:
+    """Hand over stops and predicted ranges."""
+    page = reverse("read:reading", args=[study.pk])
+    for stop in study.stops.all():
+        found.stops.append(
+            StopMark(
+                label=stop.label,
+                name=stop.name,
+                distance_m=stop.distance_m,
+                url=f"{page}?stop={stop.label}#stop-{stop.label}",
+            )
+        )
+    for rig in study.rigs.all():
+        reach = predicted_range(rig)
+        found.ranges[rig.letter] = RangeMark(
+            letter=rig.letter, name=rig.name, url=rig.get_absolute_url(), measured=False,
+            low_m=reach.low_m, middle_m=reach.middle_m, high_m=reach.high_m,
+        )  # fmt: skip
+
+
+def register() -> None:
+    """Put the plan on the tape."""
+    provide(marks)

@@ -1,0 +1,7 @@
+"""Stops, by who may see them."""
+
+from inchmark.studies.querysets import InStudyQuerySet
+
+
+class StopQuerySet(InStudyQuerySet):
+    """Stops of studies."""

@@ -1,0 +1,54 @@
+"""Stops as the core knows them, and what a rig is expected to reach before anyone walks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inchmark.core.budget import budget_range_m
+from inchmark.core.geodesy import Place, geodesic
+from inchmark.core.propagation.log_distance import LogDistanceLaw
+from inchmark.core.reading.measured import StopFacts
+from inchmark.plan.models import Site, Stop
+from inchmark.shelf.models import Rig
+from inchmark.shelf.records import carried_end, fixed_end
+
+# Common practice for low antennas outdoors, from open ground to cluttered: exponents from 1 m on.
+OPTIMISTIC_EXPONENT, MIDDLE_EXPONENT, PESSIMISTIC_EXPONENT = 2.7, 3.1, 3.6
+KEPT_DB = 10.0  # common practice
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PredictedRange:
+    """From pessimistic to optimistic [m]."""
+
+    low_m: float
+    middle_m: float
+    high_m: float
+
+
+def geodesic_m(site: Site | None, lat: float | None, lon: float | None) -> float | None:
+    """Return the distance over the ellipsoid from the fixed end [m], None where a place is missing."""
+    if site is None or None in (site.lat, site.lon, lat, lon):
+        return None
+    start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
+    return geodesic(start, Place(lat_deg=float(lat or 0), lon_deg=float(lon or 0))).distance_m
+
+
+def facts_of(stop: Stop, site: Site | None) -> StopFacts:
+    """Return how a stop was measured."""
+    return StopFacts(
+        name=stop.name, method=stop.method, plus_minus_m=stop.plus_minus_m,
+        geodesic_m=geodesic_m(site, stop.lat, stop.lon),
+    )  # fmt: skip
+
+
+def predicted_range(rig: Rig) -> PredictedRange:
+    """Return what the budget promises under three path exponents, 10 dB kept back."""
+    low, middle, high = (
+        budget_range_m(
+            carried_end(rig), fixed_end(rig),
+            LogDistanceLaw.from_free_space(frequency_hz=rig.frequency_hz, exponent=exponent), keep_db=KEPT_DB,
+        )
+        for exponent in (PESSIMISTIC_EXPONENT, MIDDLE_EXPONENT, OPTIMISTIC_EXPONENT)
+    )  # fmt: skip
+    return PredictedRange(low_m=low, middle_m=middle, high_m=high)

@@ -1,0 +1,131 @@
+"""The plan: the question, the fixed end, and the stops."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.parts import go_to
+from inchmark.plan import records, services
+from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm
+from inchmark.plan.models import Stop
+from inchmark.studies.models import Study
+
+STOPS_FILE_LIMIT = 1024 * 1024
+
+
+@require_GET
+@login_required
+def stops(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the stops with how each distance was measured, and what each rig is expected to reach."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    return _page(request, study)
+
+
+def _page(
+    request: HttpRequest, study: Study, *, file_form: StopsFileForm | None = None, status: int = 200
+) -> HttpResponse:
+    site = services.site_of(study)
+    context = {
+        "study": study,
+        "room": "plan",
+        "site": site,
+        "stops": [
+            (stop, records.geodesic_m(site, stop.lat, stop.lon)) for stop in study.stops.all()
+        ],
+        "expected": [(rig, records.predicted_range(rig)) for rig in study.rigs.all()],
+        "file_form": file_form or StopsFileForm(),
+    }
+    return render(request, "plan/stops.html", context, status=status)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def site_edit(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Place the fixed end."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = SiteForm(
+        request.POST if request.method == "POST" else None, instance=services.site_of(study)
+    )
+    if form.is_valid():
+        services.place_fixed_end(study, form.instance)
+        return go_to(request, "plan:stops", study.pk)
+    context = {"study": study, "room": "plan", "form": form}
+    return render(request, "plan/site_edit.html", context, status=422 if form.is_bound else 200)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def stop_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Add a stop."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    start = {"label": str(study.stops.count() + 1), "method": "tape"}
+    return _save(
+        request, study, StopForm(request.POST if request.method == "POST" else None, initial=start)
+    )
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def stop_edit(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
+    """Change a stop."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    stop = get_object_or_404(study.stops, pk=stop_id)
+    return _save(
+        request, study, StopForm(request.POST if request.method == "POST" else None, instance=stop)
+    )
+
+
+def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:
+    if form.is_valid():
+        try:
+            services.save_stop(study, form.instance)
+            return go_to(request, "plan:stops", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, [m for found in wrong.message_dict.values() for m in found])
+    context = {"study": study, "room": "plan", "form": form, "stop": form.instance}
+    return render(request, "plan/stop_form.html", context, status=422 if form.is_bound else 200)
+
+
+@require_POST
+@login_required
+def stop_remove(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
+    """Take a stop off the plan."""
+    stop = get_object_or_404(Stop.objects.editable_by(request.user), pk=stop_id, study=study_id)
+    try:
+        services.remove_stop(stop)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+    return go_to(request, "plan:stops", study_id)
+
+
+@require_POST
+@login_required
+def stops_file(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Read a stops file."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = StopsFileForm(request.POST, request.FILES)
+    if form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            if file.size > STOPS_FILE_LIMIT:
+                raise UnreadableFileError(
+                    "A stops file is under 1 MB. Is this the frame log? That goes to Walk."
+                )
+            read = services.add_stops_file(study, file.read())
+            _tell(request, read)
+            return go_to(request, "plan:stops", study.pk)
+        except UnreadableFileError as wrong:
+            form.add_error("file", str(wrong))
+    return _page(request, study, file_form=form, status=422)
+
+
+def _tell(request: HttpRequest, read: services.StopsRead) -> None:
+    known = f" {read.known} were known already and stay as they are." if read.known else ""
+    messages.success(request, f"{read.added} stops added.{known}")
+    for bad in read.bad[:20]:
+        where = f"Line {bad.number}: " if bad.number else ""
+        messages.warning(request, f"{where}{bad.reason}")

@@ -1,0 +1,1 @@
+"""Room 4: what the log says."""

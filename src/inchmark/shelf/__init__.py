@@ -1,0 +1,1 @@
+"""Room 1: parts with sourced figures, and rigs."""

@@ -1,0 +1,76 @@
+"""The rig form: quantities typed with their unit."""
+
+from django import forms
+
+from inchmark.pages.fields import PowerField, QuantityField
+from inchmark.shelf.models import Rig
+
+
+class RigForm(forms.ModelForm):
+    """One rig at both ends."""
+
+    frequency_hz = QuantityField(
+        "Hz", bare_unit="MHz", label="Frequency", help_text="Like “868.1 MHz”."
+    )
+    bandwidth_hz = QuantityField(
+        "Hz", bare_unit="kHz", label="Receiver bandwidth", help_text="Like “125 kHz”."
+    )
+    bit_rate_bit_s = QuantityField(
+        "Hz",
+        bare_unit="kHz",
+        label="Bit rate (kbit/s)",
+        required=False,
+        help_text="GFSK only; a bare number is kbit/s.",
+    )
+    power_dbm = PowerField(label="Transmit power", help_text="“14 dBm” or “25 mW”.")
+    fixed_power_dbm = PowerField(
+        label="Transmit power, fixed end", help_text="“14 dBm” or “25 mW”."
+    )
+    height_m = QuantityField("m", label="Antenna height, carried end")
+    fixed_height_m = QuantityField("m", label="Antenna height, fixed end")
+    rssi_includes_noise = forms.NullBooleanField(
+        label="RSSI near the noise", required=False,
+        widget=forms.Select(choices=[("", "find out from the log"), ("true", "signal plus noise"), ("false", "signal alone")]),
+        help_text="Receivers that work below their noise report both together.",
+    )  # fmt: skip
+
+    class Meta:
+        model = Rig
+        fields = [
+            "letter", "module", "modulation", "frequency_hz", "spreading_factor", "bandwidth_hz", "coding_rate",
+            "bit_rate_bit_s", "preamble", "payload_bytes", "power_dbm", "sensitivity_dbm", "noise_figure_db",
+            "rssi_includes_noise", "antenna", "antenna_gain_dbi", "feed_loss_db", "height_m", "fixed_antenna",
+            "fixed_gain_dbi", "fixed_feed_loss_db", "fixed_height_m", "fixed_power_dbm", "duty_cycle_percent",
+        ]  # fmt: skip
+        labels = {
+            "spreading_factor": "Spreading factor (7 to 12)",
+            "payload_bytes": "Payload (bytes)",
+            "preamble": "Preamble (symbols, or bytes for GFSK)",
+            "sensitivity_dbm": "Datasheet sensitivity (dBm)",
+            "noise_figure_db": "Noise figure (dB)",
+            "antenna": "Antenna, carried end",
+            "antenna_gain_dbi": "Antenna gain, carried end (dBi)",
+            "feed_loss_db": "Feed loss, carried end (dB)",
+            "fixed_antenna": "Antenna, fixed end",
+            "fixed_gain_dbi": "Antenna gain, fixed end (dBi)",
+            "fixed_feed_loss_db": "Feed loss, fixed end (dB)",
+            "duty_cycle_percent": "Duty cycle allowed (%)",
+        }
+        help_texts = {
+            "letter": "The rig's name in every log: A, B, C …",
+            "sensitivity_dbm": "Leave empty to use noise floor, noise figure and required S/N.",
+            "antenna_gain_dbi": "dBi; a gain in dBd is 2.15 less than in dBi.",
+            "duty_cycle_percent": "Look your band's limit up locally.",
+        }
+
+    groups = (
+        ("Module and setting", ("letter", "module", "modulation", "frequency_hz", "spreading_factor", "bandwidth_hz",
+                                "coding_rate", "bit_rate_bit_s", "preamble", "payload_bytes", "power_dbm")),
+        ("Carried end", ("antenna", "antenna_gain_dbi", "feed_loss_db", "height_m")),
+        ("Fixed end", ("fixed_antenna", "fixed_gain_dbi", "fixed_feed_loss_db", "fixed_height_m", "fixed_power_dbm")),
+        ("Receiver and rules", ("sensitivity_dbm", "noise_figure_db", "rssi_includes_noise", "duty_cycle_percent")),
+    )  # fmt: skip
+
+    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """Return the fields in the order of the bench."""
+        return [(title, [self[name] for name in names]) for title, names in self.groups]

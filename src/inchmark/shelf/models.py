@@ -1,0 +1,100 @@
+"""A rig: module, setting and antenna at the carried end, against a stated fixed end."""
+
+from django.core.validators import RegexValidator
+from django.db import models
+from django.urls import reverse
+
+from inchmark.pages.bounds import bounded
+from inchmark.shelf.querysets import RigQuerySet
+from inchmark.studies.models import Study
+
+_letter = RegexValidator(
+    r"^[A-Z][A-Z0-9]{0,3}$", "A rig is a capital letter, like A, or a letter with a number."
+)
+
+
+class Rig(models.Model):
+    """One candidate. Figures are of the carried end unless they say fixed."""
+
+    CHIRP, GFSK = "chirp", "gfsk"
+    MODULATIONS = [(CHIRP, "chirp spread spectrum"), (GFSK, "GFSK")]
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="rigs")
+    letter = models.CharField(max_length=4, validators=[_letter])
+    module = models.CharField(max_length=60)
+    modulation = models.CharField(max_length=8, choices=MODULATIONS, default=CHIRP)
+    frequency_hz = models.FloatField("frequency", default=868.1e6)
+    spreading_factor = models.PositiveSmallIntegerField(null=True, blank=True)
+    bandwidth_hz = models.FloatField("bandwidth", default=125e3)
+    coding_rate = models.PositiveSmallIntegerField(
+        choices=[(n, f"4/{n}") for n in range(5, 9)], default=5, help_text="Chirp only."
+    )
+    bit_rate_bit_s = models.FloatField("bit rate", null=True, blank=True)
+    preamble = models.PositiveSmallIntegerField(default=8)
+    payload_bytes = models.PositiveSmallIntegerField("payload", default=12)
+    power_dbm = models.FloatField("transmit power", default=14.0)
+    sensitivity_dbm = models.FloatField("datasheet sensitivity", null=True, blank=True)
+    noise_figure_db = models.FloatField("noise figure", default=6.0)
+    rssi_includes_noise = models.BooleanField("RSSI includes noise", null=True, blank=True)
+    antenna = models.CharField(max_length=60)
+    antenna_gain_dbi = models.FloatField("antenna gain", default=2.15)
+    feed_loss_db = models.FloatField("feed loss", default=0.0)
+    height_m = models.FloatField("height", default=1.5)
+    fixed_antenna = models.CharField(max_length=60, blank=True)
+    fixed_gain_dbi = models.FloatField("fixed antenna gain", default=2.15)
+    fixed_feed_loss_db = models.FloatField("fixed feed loss", default=0.0)
+    fixed_height_m = models.FloatField("fixed height", default=4.0)
+    fixed_power_dbm = models.FloatField("fixed transmit power", default=14.0)
+    duty_cycle_percent = models.FloatField("duty cycle allowed", default=1.0)
+
+    objects = RigQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["letter"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["study", "letter"], name="rig_letter_once",
+                violation_error_message="This study has a rig of that letter already. Take another letter.",
+            ),
+            bounded("rig", "frequency_hz", 1e5, 1e11, "Hz"),
+            bounded("rig", "spreading_factor", 7, 12),
+            bounded("rig", "bandwidth_hz", 100, 1e8, "Hz"),
+            bounded("rig", "bit_rate_bit_s", 10, 1e8, "bit/s"),
+            bounded("rig", "payload_bytes", 0, 255, "bytes"),
+            bounded("rig", "power_dbm", -60, 60, "dBm"),
+            bounded("rig", "sensitivity_dbm", -180, 0, "dBm"),
+            bounded("rig", "noise_figure_db", 0, 40, "dB"),
+            bounded("rig", "antenna_gain_dbi", -60, 60, "dBi"),
+            bounded("rig", "feed_loss_db", 0, 60, "dB"),
+            bounded("rig", "height_m", 0, 10_000, "m"),
+            bounded("rig", "fixed_gain_dbi", -60, 60, "dBi"),
+            bounded("rig", "fixed_feed_loss_db", 0, 60, "dB"),
+            bounded("rig", "fixed_height_m", 0, 10_000, "m"),
+            bounded("rig", "fixed_power_dbm", -60, 60, "dBm"),
+            bounded("rig", "duty_cycle_percent", 0.01, 100, "%"),
+            models.CheckConstraint(
+                name="rig_setting_fits_modulation",
+                condition=models.Q(modulation="chirp", spreading_factor__isnull=False)
+                | models.Q(modulation="gfsk", bit_rate_bit_s__isnull=False),
+                violation_error_message="Chirp needs a spreading factor, GFSK needs a bit rate.",
+            ),
+        ]  # fmt: skip
+
+    def __str__(self) -> str:
+        return f"{self.letter} {self.name}"
+
+    @property
+    def setting(self) -> str:
+        """Return the setting in short: SF7 125 kHz, or 50 kbit/s."""
+        if self.modulation == self.CHIRP:
+            return f"SF{self.spreading_factor}"
+        return f"{(self.bit_rate_bit_s or 0) / 1e3:g} kbit/s"
+
+    @property
+    def name(self) -> str:
+        """Return what the rig is in words."""
+        return f"{self.module} · {self.setting} · {self.antenna}"
+
+    def get_absolute_url(self) -> str:
+        """Return the address of the rig's page."""
+        return reverse("shelf:rig-edit", args=[self.study_id, self.pk])

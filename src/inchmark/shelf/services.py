@@ -1,0 +1,55 @@
+"""Verbs on rigs: put one on the shelf, change it, copy it, take it off."""
+
+from __future__ import annotations
+
+from string import ascii_uppercase
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.db.models import ProtectedError
+
+from inchmark.shelf.models import Rig
+from inchmark.studies.models import Study
+from inchmark.studies.services import touch
+
+
+def next_letter(study: Study) -> str:
+    """Return the first capital no rig of the study has."""
+    taken = set(study.rigs.values_list("letter", flat=True))
+    return next((letter for letter in ascii_uppercase if letter not in taken), "Z1")
+
+
+@transaction.atomic
+def save_rig(study: Study, rig: Rig) -> Rig:
+    """Check a rig against the database's rules and keep it."""
+    rig.study = study
+    rig.full_clean()
+    rig.save()
+    touch(study)
+    return rig
+
+
+@transaction.atomic
+def copy_rig(rig: Rig) -> Rig:
+    """Return a copy under the next letter, to change one thing on."""
+    study, copy = (
+        rig.study,
+        Rig(**{f.name: getattr(rig, f.name) for f in Rig._meta.fields if f.name != "id"}),
+    )
+    copy.letter = next_letter(study)
+    return save_rig(study, copy)
+
+
+@transaction.atomic
+def remove_rig(rig: Rig) -> None:
+    """Take a rig off the shelf; one with frames stays, and the error says where they are."""
+    try:
+        rig.delete()
+    except ProtectedError as wrong:
+        walks = sorted(
+            {str(visit.walk) for visit in wrong.protected_objects if hasattr(visit, "walk")}
+        )
+        raise ValidationError(
+            f"Rig {rig.letter} has frames in {', '.join(walks)}, so it stays."
+        ) from wrong
+    touch(rig.study)

@@ -1,0 +1,63 @@
+"""Forms of a study; quantities are typed with their unit."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from inchmark.pages.fields import QuantityField
+from inchmark.studies.models import NoteDecision, Study
+
+
+class StudyForm(forms.ModelForm):
+    """The question and the distance the deployment must reach."""
+
+    needed_m = QuantityField(
+        "m",
+        label="Needed distance",
+        required=False,
+        help_text="Like “740 m” or “1.3 km”. Leave empty if there is none.",
+    )
+
+    class Meta:
+        model = Study
+        fields = ["title", "question", "needed_m"]
+        labels = {"title": "Name of the study", "question": "The question it answers"}
+        help_texts = {"question": "Like “Which antenna reaches every sluice gate?”"}
+
+
+class RulesForm(forms.ModelForm):
+    """The rules a range is read under."""
+
+    class Meta:
+        model = Study
+        fields = ["loss_share", "places_share", "in_hand_db"]
+        labels = {
+            "loss_share": "Loss allowed (share of frames)",
+            "places_share": "Places that must hold (share)",
+            "in_hand_db": "In-hand rule (dB above half-lost level)",
+        }
+        help_texts = {
+            "loss_share": "0.1 means 1 frame in 10 may be lost.",
+            "places_share": "0.9 means 9 places of 10 must hold; 0.5 is the typical place.",
+            "in_hand_db": "10 dB is common practice.",
+        }
+
+
+class NoteDecisionForm(forms.ModelForm):
+    """Accept a note, set it aside with a reason, or open it again."""
+
+    class Meta:
+        model = NoteDecision
+        fields = ["code", "subject", "state", "reason"]
+        widgets = {name: forms.HiddenInput() for name in ("code", "subject")}
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for the reason where one is needed."""
+        cleaned = super().clean() or {}
+        if cleaned.get("state") == NoteDecision.SET_ASIDE and not cleaned.get("reason"):
+            self.add_error(
+                "reason", "Say why the note is set aside; the reason stays with the study."
+            )
+        return cleaned

@@ -1,0 +1,90 @@
+"""The study: one question, its members, its rules, and what was decided about side notes."""
+
+from django.conf import settings
+from django.db import models
+from django.urls import reverse
+
+from inchmark.pages.bounds import bounded
+from inchmark.studies.querysets import StudyQuerySet
+
+
+class Study(models.Model):
+    """One question, its rigs, site, walks and decision."""
+
+    title = models.CharField(max_length=120)
+    question = models.CharField(max_length=300, blank=True)
+    needed_m = models.FloatField("needed distance", null=True, blank=True)
+    loss_share = models.FloatField("loss allowed", default=0.1)
+    places_share = models.FloatField("share of places", default=0.9)
+    in_hand_db = models.FloatField("in hand", default=10.0)
+    revision = models.PositiveIntegerField(default=1, editable=False)
+    created_at = models.DateTimeField(auto_now_add=True)
+    members = models.ManyToManyField(
+        settings.AUTH_USER_MODEL, through="Membership", related_name="studies"
+    )
+
+    objects = StudyQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-created_at", "-pk"]
+        verbose_name_plural = "studies"
+        constraints = [
+            bounded("study", "needed_m", 1, 100_000, "m"),
+            bounded("study", "loss_share", 0.001, 0.9),
+            bounded("study", "places_share", 0.5, 0.999),
+            bounded("study", "in_hand_db", 0, 40, "dB"),
+        ]
+
+    def __str__(self) -> str:
+        return self.title
+
+    def get_absolute_url(self) -> str:
+        """Return the address of the study's reading, its first page."""
+        return reverse("read:reading", args=[self.pk])
+
+
+class Membership(models.Model):
+    """Who may see a study, and who may change it."""
+
+    OWNER, EDITOR, VIEWER = "owner", "editor", "viewer"
+    ROLES = [(OWNER, "owner"), (EDITOR, "editor"), (VIEWER, "viewer")]
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships"
+    )
+    role = models.CharField(max_length=10, choices=ROLES, default=VIEWER)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["study", "user"], name="membership_once")]
+
+    def __str__(self) -> str:
+        return f"{self.user} in {self.study}"
+
+
+class NoteDecision(models.Model):
+    """What a member did with a side note; the latest row counts."""
+
+    ACCEPTED, SET_ASIDE, OPEN = "accepted", "set-aside", "open"
+    STATES = [(ACCEPTED, "accepted"), (SET_ASIDE, "set aside"), (OPEN, "open again")]
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="note_decisions")
+    code = models.CharField(max_length=40)
+    subject = models.CharField(max_length=130, blank=True)
+    state = models.CharField(max_length=10, choices=STATES)
+    reason = models.CharField(max_length=300, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["at", "pk"]
+        constraints = [
+            models.CheckConstraint(
+                name="note_set_aside_with_reason",
+                condition=~models.Q(state="set-aside") | ~models.Q(reason=""),
+                violation_error_message="Say why the note is set aside.",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.code} {self.state}"

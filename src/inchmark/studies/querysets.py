@@ -1,0 +1,36 @@
+"""Who sees which study: every object is reached through its study's membership."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import Q, QuerySet
+
+
+class StudyQuerySet(QuerySet):
+    """Studies."""
+
+    def visible_to(self, user: Any) -> StudyQuerySet:
+        """Return the studies a user is a member of."""
+        return self.filter(memberships__user=user)
+
+    def editable_by(self, user: Any) -> StudyQuerySet:
+        """Return the studies a user may change."""
+        return self.filter(memberships__user=user, memberships__role__in=("owner", "editor"))
+
+
+class InStudyQuerySet(QuerySet):
+    """Rows that belong to a study through a path of foreign keys named in `to_study`."""
+
+    to_study = "study"
+
+    def visible_to(self, user: Any) -> InStudyQuerySet:
+        """Return the rows of studies a user is a member of."""
+        return self.filter(**{f"{self.to_study}__memberships__user": user})
+
+    def editable_by(self, user: Any) -> InStudyQuerySet:
+        """Return the rows of studies a user may change."""
+        member = f"{self.to_study}__memberships"
+        return self.filter(
+            Q(**{f"{member}__user": user, f"{member}__role__in": ("owner", "editor")})
+        )

@@ -1,0 +1,1 @@
+"""Room 3: walks, visits and frames; facts, only ever added."""

@@ -1,0 +1,220 @@
+"""Walks, the files they came from, visits and frames: facts, only ever added."""
+
+from django.conf import settings
+from django.db import models
+from django.urls import reverse
+
+from inchmark.pages.bounds import bounded
+from inchmark.plan.models import Stop
+from inchmark.shelf.models import Rig
+from inchmark.studies.models import Study
+from inchmark.walk.querysets import InWalkQuerySet, WalkQuerySet
+
+
+class Walk(models.Model):
+    """One outing: date, people, weather, order of work."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="walks")
+    number = models.PositiveIntegerField()
+    walked_on = models.DateField("date")
+    people = models.CharField(max_length=120, blank=True)
+    weather = models.CharField(max_length=120, blank=True)
+    note = models.TextField(blank=True, max_length=2000)
+    interval_s = models.FloatField("beacon interval", null=True, blank=True)
+    frames_per_visit = models.PositiveIntegerField("frames sent per visit", null=True, blank=True)
+    counter_bits = models.PositiveSmallIntegerField(
+        "counter width",
+        null=True,
+        blank=True,
+        choices=[(8, "8 bits"), (16, "16 bits"), (32, "32 bits")],
+    )
+
+    objects = WalkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(fields=["study", "number"], name="walk_number_once"),
+            bounded("walk", "interval_s", 0.001, 86_400, "s"),
+            bounded("walk", "frames_per_visit", 1, 1_000_000),
+        ]
+
+    def __str__(self) -> str:
+        return f"walk {self.number}"
+
+    def get_absolute_url(self) -> str:
+        """Return the address of the walk's page."""
+        return reverse("walk:walk", args=[self.study_id, self.pk])
+
+
+class FrameFile(models.Model):
+    """A log as it came, kept whole in chunks; what it gave, or why it could not be read."""
+
+    RECEIVING, WAITING, READ, FAILED = "receiving", "waiting", "read", "failed"
+    STATES = [
+        (RECEIVING, "arriving"),
+        (WAITING, "being read"),
+        (READ, "read"),
+        (FAILED, "not read"),
+    ]
+    UPLOAD, BOARDS, API = "upload", "boards", "api"
+    KINDS = [(UPLOAD, "uploaded"), (BOARDS, "simulated boards"), (API, "bridge")]
+
+    walk = models.ForeignKey(Walk, on_delete=models.PROTECT, related_name="files")
+    name = models.CharField(max_length=200)
+    kind = models.CharField(max_length=8, choices=KINDS)
+    sha256 = models.CharField(max_length=64, blank=True)
+    size_bytes = models.BigIntegerField(default=0)
+    state = models.CharField(max_length=10, choices=STATES, default=WAITING)
+    problem = models.CharField(max_length=600, blank=True)
+    frame_count = models.BigIntegerField(default=0)
+    bad_count = models.BigIntegerField(default=0)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    read_at = models.DateTimeField(null=True)
+
+    objects = InWalkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["walk", "sha256"], name="file_once_per_walk", condition=~models.Q(sha256="")
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class FileChunk(models.Model):
+    """A piece of a file's bytes."""
+
+    file = models.ForeignKey(FrameFile, on_delete=models.CASCADE, related_name="chunks")
+    number = models.PositiveIntegerField()
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["file", "number"], name="chunk_once")]
+
+    def __str__(self) -> str:
+        return f"{self.file} {self.number}"
+
+
+class ImportProgress(models.Model):
+    """How far a file's reading has come; written outside the import's transaction so it can be seen."""
+
+    file = models.OneToOneField(FrameFile, on_delete=models.CASCADE, related_name="progress")
+    done = models.BigIntegerField(default=0)  # bytes read
+    frames = models.BigIntegerField(default=0)
+
+    def __str__(self) -> str:
+        return f"{self.file}: {self.done}"
+
+
+class BadLine(models.Model):
+    """A line that could not be read, with the reason."""
+
+    file = models.ForeignKey(FrameFile, on_delete=models.CASCADE, related_name="bad_lines")
+    line_number = models.BigIntegerField()
+    text = models.TextField(blank=True)
+    reason = models.CharField(max_length=400)
+
+    class Meta:
+        ordering = ["line_number"]
+        constraints = [
+            models.UniqueConstraint(fields=["file", "line_number"], name="bad_line_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.file} line {self.line_number}"
+
+
+class LineCorrection(models.Model):
+    """What is to be read in place of a line; the file keeps the line as it came. The latest row counts."""
+
+    file = models.ForeignKey(FrameFile, on_delete=models.CASCADE, related_name="corrections")
+    line_number = models.BigIntegerField()
+    text = models.TextField(blank=True, max_length=4000)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.file} line {self.line_number}"
+
+
+class Visit(models.Model):
+    """One rig at one stop in one walk, carried one way, heard by one receiver in one direction."""
+
+    walk = models.ForeignKey(Walk, on_delete=models.PROTECT, related_name="visits")
+    rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="visits")
+    stop = models.ForeignKey(Stop, on_delete=models.PROTECT, related_name="visits")
+    condition = models.CharField(max_length=60, blank=True)
+    direction = models.CharField(max_length=60, blank=True)
+    receiver = models.CharField(max_length=60, blank=True)
+    sent = models.PositiveIntegerField(default=0)
+    heard = models.PositiveIntegerField(default=0)
+    silent_sent = models.PositiveIntegerField(
+        "frames sent with nothing heard",
+        null=True,
+        blank=True,
+        help_text="Counted when no line of a log speaks of the visit.",
+    )
+    summary = models.JSONField(default=dict)
+
+    objects = InWalkQuerySet.as_manager()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["walk", "rig", "stop", "condition", "direction", "receiver"],
+                name="visit_once",
+            ),
+            models.CheckConstraint(
+                name="visit_heard_within_sent",
+                condition=models.Q(heard__lte=models.F("sent")),
+                violation_error_message="More frames heard than sent. Check both counts.",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"rig {self.rig.letter} at stop {self.stop.label}"
+
+
+class Frame(models.Model):
+    """One transmission as a log tells of it."""
+
+    visit = models.ForeignKey(
+        Visit, on_delete=models.PROTECT, related_name="frames", db_index=False
+    )
+    file = models.ForeignKey(
+        FrameFile, on_delete=models.PROTECT, related_name="frames", db_index=False
+    )
+    line_number = models.BigIntegerField()
+    seq = models.BigIntegerField()
+    heard = models.BooleanField(default=True)
+    time = models.DateTimeField(null=True)
+    rssi_dbm = models.FloatField(null=True)
+    snr_db = models.FloatField(null=True)
+    noise_dbm = models.FloatField(null=True)
+    source = models.CharField(max_length=60, blank=True)
+    hops = models.PositiveSmallIntegerField(null=True)
+    lat = models.FloatField(null=True)
+    lon = models.FloatField(null=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["file", "line_number"], name="frame_line_once"),
+            bounded("frame", "rssi_dbm", -200, 60, "dBm"),
+            bounded("frame", "noise_dbm", -200, 60, "dBm"),
+            bounded("frame", "snr_db", -80, 160, "dB"),
+            bounded("frame", "seq", 0, 2**32 - 1),
+        ]
+        indexes = [models.Index(fields=["visit", "file", "line_number"], name="frame_by_visit")]
+
+    def __str__(self) -> str:
+        return f"frame {self.seq}"

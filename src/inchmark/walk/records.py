@@ -1,0 +1,96 @@
+"""Visits as the core knows them: summaries to JSON and back, frames to arrays."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+from typing import Any
+
+import numpy as np
+import psycopg
+from django.db import connection
+
+from inchmark.core.reading.measured import MeasuredVisit
+from inchmark.core.reception.bursts import LossRuns
+from inchmark.core.reception.visit import VisitFrames, VisitKey, VisitSummary
+from inchmark.walk.models import Visit
+
+_PACKED = """
+    SELECT string_agg(int8send(seq), ''::bytea) AS seq,
+           string_agg(CASE WHEN heard THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea) AS heard,
+           string_agg(float8send(coalesce(rssi_dbm, 'NaN')), ''::bytea) AS rssi_dbm,
+           string_agg(float8send(coalesce(snr_db, 'NaN')), ''::bytea) AS snr_db,
+           string_agg(float8send(coalesce(noise_dbm, 'NaN')), ''::bytea) AS noise_dbm,
+           string_agg(float8send(coalesce(extract(epoch FROM time)::float8, 'NaN')), ''::bytea) AS time_s
+    FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number) AS ordered
+"""
+
+
+def frames_of(visit: Visit) -> VisitFrames | None:
+    """Return the logged lines of a visit as arrays, packed by the database; None if there are none."""
+    connection.ensure_connection()
+    with psycopg.Cursor(
+        connection.connection
+    ) as cursor:  # Django's own cursor cannot take binary results
+        packed = cursor.execute(_PACKED, [visit.pk], binary=True).fetchone()
+    seq, heard, *figures = packed or (None, None)
+    if seq is None:
+        return None
+    rssi, snr, noise, times = (
+        np.frombuffer(one, dtype=">f8").astype(np.float64) for one in figures
+    )
+    return VisitFrames(
+        seq=np.frombuffer(seq, dtype=">i8").astype(np.int64),
+        heard=np.frombuffer(heard, dtype=np.uint8).astype(bool),
+        rssi_dbm=rssi, snr_db=snr, noise_dbm=noise, time_s=times,
+    )  # fmt: skip
+
+
+def weak_readings(rig_id: int, limit: int = 5000) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Return RSSI, S/N and noise of a rig's readings near the noise, to tell what RSSI holds."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN') FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id"
+            " WHERE v.rig_id = %s AND snr_db < 3 AND rssi_dbm IS NOT NULL LIMIT %s",
+            [rig_id, limit],
+        )
+        rows = np.array(cursor.fetchall(), dtype=np.float64).reshape(-1, 3)
+    return rows[:, 0], rows[:, 1], rows[:, 2]
+
+
+def summary_as_dict(summary: VisitSummary) -> dict[str, Any]:
+    """Return a summary as JSON data; `runs` is written as its three parts."""
+    found = {f.name: getattr(summary, f.name) for f in fields(summary)}
+    runs = found.pop("runs")
+    found["runs"] = {
+        "length": runs.length,
+        "runs": runs.runs,
+        "products": [round(x, 5) for x in runs.products.tolist()],
+    }
+    return found
+
+
+def summary_from_dict(found: dict[str, Any]) -> VisitSummary:
+    """Return the summary a visit stores."""
+    values = dict(found)
+    runs = values.pop("runs")
+    pairs = {
+        name: tuple(tuple(pair) for pair in values.pop(name))
+        for name in ("level_counts", "rssi_counts", "strip")
+    }
+    values.pop("noise_in_rssi", None)
+    return VisitSummary(
+        **values, **pairs,
+        runs=LossRuns(length=runs["length"], runs=runs["runs"], products=np.array(runs["products"], dtype=np.float64)),
+    )  # fmt: skip
+
+
+def measured_visit(visit: Visit) -> MeasuredVisit:
+    """Return a visit as a reading takes it; rig, stop and walk are already loaded."""
+    return MeasuredVisit(
+        key=VisitKey(
+            rig=visit.rig.letter, stop=visit.stop.label, condition=visit.condition,
+            direction=visit.direction, receiver=visit.receiver, walk=str(visit.walk.number),
+        ),
+        distance_m=visit.stop.distance_m,
+        summary=summary_from_dict(visit.summary),
+    )  # fmt: skip

@@ -1,0 +1,122 @@
+"""Walking with simulated boards: real lines over a real TCP connection, taken in like any log."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+from procrastinate.contrib.django import app
+
+from inchmark.core.budget import link_budget
+from inchmark.core.propagation.free_space import free_space_loss_db
+from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
+from inchmark.devices.serial_bridge import BridgeError, read_lines
+from inchmark.devices.simulated_boards import Itinerary, SimulatedBoards, walk_frames
+from inchmark.shelf.models import Rig
+from inchmark.shelf.records import carried_end, figures_of, fixed_end
+from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
+from inchmark.walk.services.receive import RefusedError, file_bytes, queue_import
+
+FRAMES, PAUSE_S, BATCH_LINES = 60, 0.001, 100
+EXTRA_LOSS_AT_1M_DB = 4.0  # low antennas over wet ground already lose this against free space
+SENSITIVITY_SLACK_DB = 1.0
+
+
+@transaction.atomic
+def start_boards(walk: Walk, *, by: Any) -> FrameFile:
+    """Queue a walk of the study's rigs over its stops with simulated boards."""
+    study = walk.study
+    if not study.rigs.exists() or study.stops.count() < 2:
+        raise RefusedError(
+            "Simulated boards need at least one rig on the shelf and two stops on the plan."
+        )
+    count = walk.files.filter(kind=FrameFile.BOARDS).count()
+    file = FrameFile.objects.create(
+        walk=walk,
+        name=f"boards-{count + 1}.jsonl",
+        kind=FrameFile.BOARDS,
+        state=FrameFile.RECEIVING,
+        by=by,
+    )
+    ImportProgress.objects.create(file=file)
+    app.configure_task("inchmark.walk.tasks.walk_with_boards", queue="import").defer(
+        file_id=file.pk
+    )
+    return file
+
+
+def receive_from_boards(file_id: int) -> None:
+    """Start the boards, read their lines to the end, and queue the reading of what arrived.
+
+    Taken up again after the worker was killed, it keeps what had arrived and does not walk twice.
+    """
+    file = FrameFile.objects.select_related("walk__study").get(pk=file_id)
+    if file.state != FrameFile.RECEIVING:
+        return
+    problem = ""
+    if not file.chunks.exists():
+        boards = SimulatedBoards(_frames(file.walk, seed=file.pk), pause_s=PAUSE_S)
+        boards.start()
+        problem = receive_lines(file, "127.0.0.1", boards.port)
+    with transaction.atomic():
+        digest = hashlib.sha256()
+        for block in file_bytes(file):
+            digest.update(block)
+        file.sha256, file.state, file.problem = digest.hexdigest(), FrameFile.WAITING, problem
+        file.save(update_fields=["sha256", "state", "problem", "size_bytes"])
+        queue_import(file)
+
+
+def receive_lines(file: FrameFile, host: str, port: int) -> str:
+    """Keep a board's lines as they arrive, batch by batch; return what went wrong, if anything did."""
+    batch: list[bytes] = []
+    try:
+        for line in read_lines(host, port):
+            batch.append(line)
+            if len(batch) >= BATCH_LINES:
+                _append(file, batch)
+                batch = []
+    except BridgeError as wrong:
+        _append(file, batch)
+        return str(wrong)
+    _append(file, batch)
+    return ""
+
+
+def _append(file: FrameFile, batch: list[bytes]) -> None:
+    if not batch:
+        return
+    data = b"".join(batch)
+    with transaction.atomic():
+        FileChunk.objects.create(file=file, number=file.chunks.count(), data=data)
+        file.size_bytes += len(data)
+        file.save(update_fields=["size_bytes"])
+        progress = file.progress
+        progress.frames += len(batch)
+        progress.save(update_fields=["frames"])
+
+
+def _frames(walk: Walk, seed: int) -> Iterator[Any]:
+    study = walk.study
+    rigs = {rig.letter: _simulated(rig) for rig in study.rigs.all()}
+    slowest = max(figures_of(rig).min_interval_s for rig in study.rigs.all())
+    simulated = SimulatedWalk(SimulatedSite(), rigs, np.random.default_rng(seed))
+    way = Itinerary(
+        stops=[(stop.label, stop.distance_m) for stop in study.stops.all()],
+        rigs=list(rigs),
+        frames=walk.frames_per_visit or FRAMES,
+        interval_s=walk.interval_s or slowest,
+    )
+    return walk_frames(simulated, way)
+
+
+def _simulated(rig: Rig) -> SimulatedRig:
+    at_1m = link_budget(
+        carried_end(rig), fixed_end(rig),
+        path_loss_db=float(free_space_loss_db(1.0, rig.frequency_hz)) + EXTRA_LOSS_AT_1M_DB, path_source="1 m",
+    )  # fmt: skip
+    threshold = figures_of(rig).sensitivity.dbm + SENSITIVITY_SLACK_DB
+    return SimulatedRig(level_at_1m_dbm=at_1m.arriving_dbm, threshold_dbm=threshold)

@@ -1,0 +1,212 @@
+"""Reading a kept log into frames: all of a file or none of it, however the worker ends.
+
+One transaction holds the frames, the bad lines and the visits' summaries. A worker killed in the
+middle leaves nothing behind but the file, and its job is taken up again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from functools import partial
+from itertools import compress
+from typing import Any
+
+import numpy as np
+from django.db import connection, connections, transaction
+from django.utils import timezone
+
+from inchmark.core.reception.visit import VisitKey
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.frame_log import lines
+from inchmark.formats.frame_log.reader import LogPiece, read_frame_log
+from inchmark.formats.frame_log.rows import FrameBlock
+from inchmark.formats.study_files import visits_in
+from inchmark.studies.services import touch
+from inchmark.walk.models import BadLine, Frame, FrameFile, Visit
+from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.summaries import summarise
+
+KEPT_BAD_LINES = 5_000  # shown one by one; the rest are counted, and the file keeps every line
+_NULL = "\\N"
+_NUMBER_COLUMNS = ("rssi_dbm", "snr_db", "noise_dbm", "lat", "lon")
+
+
+def import_frames(file_id: int) -> FrameFile:
+    """Read a file into frames; a file that cannot be read says why and changes nothing else."""
+    file = FrameFile.objects.select_related("walk__study").get(pk=file_id)
+    try:
+        with transaction.atomic():
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT pg_advisory_xact_lock(%s, %s)", [4711, file_id])
+            _replace(file)
+    except UnreadableFileError as wrong:
+        file.state, file.problem = FrameFile.FAILED, str(wrong)[:600]
+        file.save(update_fields=["state", "problem"])
+    return file
+
+
+def _replace(file: FrameFile) -> None:
+    """Take out what an earlier reading of this file gave, and put in what it gives now."""
+    before = (
+        set(Frame.objects.filter(file=file).values_list("visit_id", flat=True).distinct())
+        if file.read_at
+        else set()
+    )
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM walk_frame WHERE file_id = %s", [file.pk])
+        cursor.execute("DELETE FROM walk_badline WHERE file_id = %s", [file.pk])
+    corrections = dict(file.corrections.values_list("line_number", "text"))
+    work = _Import(file)
+    with _progress_of(file) as tell:
+        for piece in read_frame_log(work.counted(file_bytes(file)), corrections=corrections):
+            work.take(piece)
+            tell(work.bytes_read, work.frames)
+    work.finish()
+    for visit in Visit.objects.filter(pk__in=before | work.touched).select_related("rig", "walk"):
+        summarise(visit)
+    file.state, file.problem = FrameFile.READ, ""
+    file.frame_count, file.bad_count, file.read_at = work.frames, work.bad, timezone.now()
+    file.save(update_fields=["state", "problem", "frame_count", "bad_count", "read_at"])
+    touch(file.walk.study)
+
+
+@dataclass
+class _Import:
+    """One pass over a file."""
+
+    file: FrameFile
+    frames: int = 0
+    bad: int = 0
+    bytes_read: int = 0
+    touched: set[int] = field(default_factory=set)
+
+    def __post_init__(self) -> None:
+        study = self.file.walk.study
+        self.rigs = dict(study.rigs.values_list("letter", "pk"))
+        self.stops = dict(study.stops.values_list("label", "pk"))
+        self.visits: dict[VisitKey, int] = {}
+        self.kept: list[BadLine] = []
+
+    def counted(self, blocks: Iterator[bytes]) -> Iterator[bytes]:
+        for block in blocks:
+            self.bytes_read += len(block)
+            yield block
+
+    def take(self, piece: LogPiece) -> None:
+        for bad in piece.bad:
+            self.refuse(bad)
+        for block in piece.blocks:
+            self._take_block(piece, block)
+
+    def refuse(self, bad: lines.BadLine) -> None:
+        self.bad += 1
+        if self.bad <= KEPT_BAD_LINES:
+            self.kept.append(
+                BadLine(
+                    file=self.file, line_number=bad.number, text=bad.text, reason=bad.reason[:400]
+                )
+            )
+
+    def _take_block(self, piece: LogPiece, block: FrameBlock) -> None:
+        visit_ids = np.zeros(len(block), dtype=np.int64)
+        for key, rows in visits_in(block).items():
+            reason = self._unknown(key)
+            if reason:
+                texts = piece.texts()
+                for number in block.line[rows].tolist():
+                    self.refuse(
+                        lines.BadLine(number, texts[number][: lines.KEPT_CHARACTERS], reason)
+                    )
+            else:
+                visit_ids[rows] = self._visit(key)
+        if np.any(visit_ids):
+            self.frames += _copy(self.file.pk, visit_ids, block)
+
+    def _unknown(self, key: VisitKey) -> str:
+        if key.rig not in self.rigs:
+            return f"There is no rig {key.rig} on the shelf. Add it, or correct the line, and read again."
+        if key.stop not in self.stops:
+            return f"Stop {key.stop} has no distance. Add it to the plan, or correct the line, and read again."
+        return ""
+
+    def _visit(self, key: VisitKey) -> int:
+        if key not in self.visits:
+            visit, _ = Visit.objects.get_or_create(
+                walk=self.file.walk, rig_id=self.rigs[key.rig], stop_id=self.stops[key.stop],
+                condition=key.condition, direction=key.direction, receiver=key.receiver,
+            )  # fmt: skip
+            self.visits[key] = visit.pk
+            self.touched.add(visit.pk)
+        return self.visits[key]
+
+    def finish(self) -> None:
+        if not self.frames and not self.bad:
+            raise UnreadableFileError("The file has a header but no frames.")
+        BadLine.objects.bulk_create(self.kept, batch_size=500)
+
+
+def _copy(file_id: int, visit_ids: np.ndarray, block: FrameBlock) -> int:
+    """COPY the rows that belong to a visit; return how many."""
+    keep = (visit_ids > 0).tolist()
+    columns: dict[str, Sequence[str]] = {
+        "visit_id": list(map(str, visit_ids.tolist())),
+        "line_number": list(map(str, block.line.tolist())),
+        "seq": list(map(str, block.seq.tolist())),
+        "heard": ["t" if heard else "f" for heard in block.heard.tolist()],
+    }
+    for name in _NUMBER_COLUMNS:
+        if name in block.number:
+            columns[name] = _number_tokens(block.number[name])
+    if "hops" in block.number:
+        columns["hops"] = [_NULL if x != x else str(int(x)) for x in block.number["hops"].tolist()]
+    if np.any(np.isfinite(block.time_s)):
+        columns["time"] = [_NULL if t != t else _iso(t) for t in block.time_s.tolist()]
+    columns["source"] = (
+        _escaped(block.text["source"]) if "source" in block.text else [""] * len(block)
+    )
+    columns["file_id"] = [str(file_id)] * len(block)
+    rows = map("\t".join, zip(*columns.values(), strict=True))
+    if not all(keep):
+        rows = compress(rows, keep)
+    names = ", ".join(columns)
+    with (
+        connection.cursor() as cursor,
+        cursor.copy(f"COPY walk_frame ({names}) FROM STDIN") as copy,
+    ):
+        copy.write("\n".join(rows) + "\n")
+    return sum(keep)
+
+
+def _number_tokens(values: np.ndarray) -> list[str]:
+    return [_NULL if x != x else repr(x) for x in values.tolist()]
+
+
+def _iso(time_s: float) -> str:
+    return datetime.fromtimestamp(time_s, UTC).isoformat()
+
+
+def _escaped(tokens: Sequence[str]) -> list[str]:
+    return [token.replace("\\", "\\\\") for token in tokens]
+
+
+class _progress_of:  # noqa: N801 - reads as a verb where it is used
+    """Writes progress through a connection of its own, so that it is seen while the import is not."""
+
+    def __init__(self, file: FrameFile) -> None:
+        self.file = file
+
+    def __enter__(self) -> Any:
+        self.connection = connections.create_connection("default")
+        return partial(self._tell)
+
+    def _tell(self, done: int, frames: int) -> None:
+        with self.connection.cursor() as cursor:
+            cursor.execute(
+                "UPDATE walk_importprogress SET done = %s, frames = %s WHERE file_id = %s",
+                [done, frames, self.file.pk],
+            )
+
+    def __exit__(self, *exc: object) -> None:
+        self.connection.close()

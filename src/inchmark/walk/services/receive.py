@@ -1,0 +1,134 @@
+"""Taking a log in: its bytes are kept whole before anything is read from them."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from django.conf import settings
+from django.db import transaction
+from django.utils import timezone
+from procrastinate.contrib.django import app
+
+from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, LineCorrection, Walk
+
+CHUNK_BYTES = 1 << 20
+FILES_A_MINUTE = 30
+
+
+class RefusedError(Exception):
+    """A log is not taken in; the message is the sentence for the user."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Received:
+    """The file, and whether the study had it already."""
+
+    file: FrameFile
+    known: bool
+
+
+def receive(
+    walk: Walk,
+    *,
+    name: str,
+    blocks: Iterable[bytes],
+    by: Any,
+    kind: str = FrameFile.UPLOAD,
+    queue: bool = True,
+) -> Received:
+    """Keep a log and queue its reading, unless the caller reads it at once; the same bytes twice add nothing.
+
+    Raises
+    ------
+    RefusedError
+        Too large, empty, or too many in a minute.
+    """
+    _check_rate(by)
+    with transaction.atomic():
+        file = FrameFile.objects.create(walk=walk, name=name[-200:] or "log", kind=kind, by=by)
+        digest = keep_chunks(file, blocks)
+        same = FrameFile.objects.filter(walk__study=walk.study_id, sha256=digest).first()
+        if same:
+            transaction.set_rollback(True)
+            return Received(file=same, known=True)
+        file.sha256 = digest
+        file.save(update_fields=["sha256", "size_bytes"])
+        ImportProgress.objects.create(file=file)
+        if queue:
+            queue_import(file)
+    return Received(file=file, known=False)
+
+
+def keep_chunks(file: FrameFile, blocks: Iterable[bytes]) -> str:
+    """Store bytes as chunks of a megabyte and return their sha256."""
+    digest, number = hashlib.sha256(), file.chunks.count()
+    for chunk in _rechunk(blocks):
+        digest.update(chunk)
+        file.size_bytes += len(chunk)
+        if file.size_bytes > settings.UPLOAD_LIMIT_BYTES:
+            limit = settings.UPLOAD_LIMIT_BYTES // 2**20
+            raise RefusedError(
+                f"The log is over {limit} MB. Split it by walk or by day, and send the parts."
+            )
+        FileChunk.objects.create(file=file, number=number, data=chunk)
+        number += 1
+    if not file.size_bytes:
+        raise RefusedError("The file is empty. Nothing was added.")
+    return digest.hexdigest()
+
+
+def _rechunk(blocks: Iterable[bytes]) -> Iterator[bytes]:
+    held = bytearray()
+    for block in blocks:
+        held += block
+        if len(held) >= CHUNK_BYTES:
+            yield bytes(held)
+            held.clear()
+    if held:
+        yield bytes(held)
+
+
+def _check_rate(by: Any) -> None:
+    recent = FrameFile.objects.filter(by=by, at__gt=timezone.now() - timedelta(minutes=1)).count()
+    if recent >= FILES_A_MINUTE:
+        raise RefusedError(
+            f"That is {recent} logs in a minute. Wait a minute, or join them into one file."
+        )
+
+
+def queue_import(file: FrameFile) -> None:
+    """Queue the reading of a file, in the same transaction that made it wait."""
+    app.configure_task("inchmark.walk.tasks.import_file", queue="import").defer(file_id=file.pk)
+
+
+@transaction.atomic
+def read_again(file: FrameFile) -> None:
+    """Read a kept file from its first byte, with today's rigs, stops and corrections."""
+    file.state, file.problem = FrameFile.WAITING, ""
+    file.save(update_fields=["state", "problem"])
+    ImportProgress.objects.update_or_create(file=file, defaults={"done": 0, "frames": 0})
+    queue_import(file)
+
+
+@transaction.atomic
+def correct_lines(file: FrameFile, texts: dict[int, str], *, by: Any) -> int:
+    """Record what is to be read in place of lines, and read the file again; return how many changed."""
+    known = dict(file.bad_lines.filter(line_number__in=texts).values_list("line_number", "text"))
+    changed = {n: text for n, text in texts.items() if n in known and text != known[n]}
+    LineCorrection.objects.bulk_create(
+        LineCorrection(file=file, line_number=n, text=text[:4000], by=by)
+        for n, text in changed.items()
+    )
+    if changed:
+        read_again(file)
+    return len(changed)
+
+
+def file_bytes(file: FrameFile) -> Iterator[bytes]:
+    """Yield a file's bytes as they came."""
+    for number in file.chunks.values_list("number", flat=True):
+        yield bytes(file.chunks.get(number=number).data)

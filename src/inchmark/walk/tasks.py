@@ -1,0 +1,52 @@
+"""Background jobs of the walk; the queue lives in the database."""
+
+from __future__ import annotations
+
+import logging
+
+from django.conf import settings
+from procrastinate.contrib.django import app
+
+from inchmark.walk.models import FrameFile
+from inchmark.walk.services.boards import receive_from_boards
+from inchmark.walk.services.ingest import import_frames
+
+log = logging.getLogger(__name__)
+OUR_FAULT = "The reading stopped by a fault of ours. The file is kept whole: press “Read again”, and tell us if it stops again."
+
+
+@app.task(queue="import")
+def import_file(*, file_id: int) -> None:
+    """Read one kept file into frames."""
+    try:
+        file = import_frames(file_id)
+    except Exception:
+        FrameFile.objects.filter(pk=file_id).update(state=FrameFile.FAILED, problem=OUR_FAULT)
+        raise
+    log.info(
+        "file %s: %s, %s frames, %s bad lines",
+        file_id,
+        file.state,
+        file.frame_count,
+        file.bad_count,
+    )
+
+
+@app.task(queue="import")
+def walk_with_boards(*, file_id: int) -> None:
+    """Receive a walk from simulated boards."""
+    try:
+        receive_from_boards(file_id)
+    except Exception:
+        FrameFile.objects.filter(pk=file_id).update(state=FrameFile.FAILED, problem=OUR_FAULT)
+        raise
+
+
+@app.periodic(cron="* * * * * */10")
+@app.task(queue="upkeep", queueing_lock="take-up", pass_context=False)
+async def take_up_stalled(timestamp: int) -> None:
+    """Take up the jobs of workers that have died."""
+    manager = app.job_manager
+    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER_S):
+        log.warning("job %s (%s) is taken up again", job.id, job.task_name)
+        await manager.retry_job(job)

@@ -1,0 +1,196 @@
+"""The walk: outings, their logs, and lines that could not be read."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from inchmark.pages.parts import go_to, page_or_part, streamed
+from inchmark.studies.models import Study
+from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, WalkForm
+from inchmark.walk.models import FrameFile, Walk
+from inchmark.walk.services import boards, outing, receive
+
+BAD_LINES_A_PAGE = 50
+
+
+@require_GET
+@login_required
+def walks(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Go to the latest walk, or to the form for a first one."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    latest = study.walks.last()
+    if latest:
+        return go_to(request, latest)
+    context = {
+        "study": study,
+        "room": "walk",
+        "form": WalkForm(initial={"walked_on": timezone.localdate()}),
+    }
+    return render(request, "walk/walk_add.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def walk_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Start a walk."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = WalkForm(
+        request.POST if request.method == "POST" else None,
+        initial={"walked_on": timezone.localdate()},
+    )
+    if form.is_valid():
+        return go_to(request, outing.start_walk(study, **form.cleaned_data))
+    context = {"study": study, "room": "walk", "form": form}
+    return render(request, "walk/walk_add.html", context, status=422 if form.is_bound else 200)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def walk_edit(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Change a walk's date, people, weather, interval or counter."""
+    walk = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
+    form = WalkForm(request.POST if request.method == "POST" else None, instance=walk)
+    if form.is_valid():
+        return go_to(request, outing.change_walk(form.instance))
+    context = {"study": walk.study, "room": "walk", "form": form, "walk": walk}
+    return render(request, "walk/walk_edit.html", context, status=422 if form.is_bound else 200)
+
+
+@require_GET
+@login_required
+def walk(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Show a walk: its logs with their state, its visits, and what can be added."""
+    found = get_object_or_404(Walk.objects.visible_to(request.user), pk=walk_id, study=study_id)
+    return page_or_part(request, "walk/walk.html", "walk/_files.html", _context(found))
+
+
+def _context(found: Walk, **forms: object) -> dict[str, object]:
+    files = list(found.files.select_related("progress"))
+    visits = (
+        found.visits.select_related("rig", "stop")
+        .defer("summary")
+        .order_by("stop__distance_m", "rig__letter")
+    )
+    return {
+        "study": found.study,
+        "room": "walk",
+        "walk": found,
+        "walks": found.study.walks.all(),
+        "files": files,
+        "busy": any(file.state in (FrameFile.RECEIVING, FrameFile.WAITING) for file in files),
+        "visits": visits,
+        "form": forms.get("form") or LogForm(),
+        "silent": forms.get("silent") or SilentVisitForm(found.study),
+    }
+
+
+@require_POST
+@login_required
+def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Take a frame log in."""
+    found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
+    form = LogForm(request.POST, request.FILES)
+    if form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            received = receive.receive(
+                found, name=file.name, blocks=file.chunks(1 << 20), by=request.user
+            )
+            if received.known:
+                messages.info(
+                    request,
+                    f"{file.name} holds the same bytes as {received.file.name}, which is here already. Nothing was added.",
+                )
+            return go_to(request, found)
+        except receive.RefusedError as wrong:
+            form.add_error("file", str(wrong))
+    return render(request, "walk/walk.html", _context(found, form=form), status=422)
+
+
+@require_POST
+@login_required
+def boards_walk(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Walk with simulated boards."""
+    found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
+    try:
+        boards.start_boards(found, by=request.user)
+    except receive.RefusedError as wrong:
+        messages.error(request, str(wrong))
+    return go_to(request, found)
+
+
+@require_POST
+@login_required
+def silent_visit(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Log a visit at which nothing was heard."""
+    found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
+    form = SilentVisitForm(found.study, request.POST)
+    if form.is_valid():
+        try:
+            outing.log_silent_visit(found, **form.cleaned_data)
+            return go_to(request, found)
+        except ValidationError as wrong:
+            form.add_error(None, wrong)
+    return render(request, "walk/walk.html", _context(found, silent=form), status=422)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def bad_lines(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
+    """Show the lines of a file that could not be read; correct them and read the file again."""
+    files = (
+        FrameFile.objects.editable_by(request.user)
+        if request.method == "POST"
+        else FrameFile.objects.visible_to(request.user)
+    )
+    file = get_object_or_404(files.select_related("walk__study"), pk=file_id, walk__study=study_id)
+    if request.method == "POST":
+        changed = receive.correct_lines(file, BadLinesForm(request.POST).texts(), by=request.user)
+        if changed:
+            messages.success(
+                request,
+                f"{changed} lines corrected; {file.name} is being read again. The file keeps the lines as they came.",
+            )
+        else:
+            messages.info(request, "No line was changed, so nothing was read again.")
+        return go_to(request, file.walk)
+    page = Paginator(file.bad_lines.all(), BAD_LINES_A_PAGE).get_page(request.GET.get("page"))
+    context = {
+        "study": file.walk.study,
+        "room": "walk",
+        "file": file,
+        "page": page,
+        "walk": file.walk,
+    }
+    return render(request, "walk/bad_lines.html", context)
+
+
+@require_POST
+@login_required
+def file_again(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
+    """Read a kept file again, with today's rigs and stops."""
+    file = get_object_or_404(
+        FrameFile.objects.editable_by(request.user), pk=file_id, walk__study=study_id
+    )
+    receive.read_again(file)
+    return go_to(request, file.walk)
+
+
+@require_GET
+@login_required
+def file_original(request: HttpRequest, study_id: int, file_id: int) -> StreamingHttpResponse:
+    """Hand a file back, byte for byte as it came."""
+    file = get_object_or_404(
+        FrameFile.objects.visible_to(request.user), pk=file_id, walk__study=study_id
+    )
+    return streamed(
+        request,
+        receive.file_bytes(file),
+        content_type="application/octet-stream",
+        filename=file.name,
+    )
