@@ -84,8 +84,19 @@ def _steps(part: str) -> list[tuple[str, list[str]]]:
             ("reference tables", reference),
         ]
     if part == "web":
-        return [("rooms", [*pytest, "tests", "--ignore=tests/browser", "--ignore=tests/core", "--ignore=tests/formats",
-                           "--ignore=tests/devices"])]  # fmt: skip
+        return [
+            (
+                "rooms",
+                [
+                    *pytest,
+                    "tests",
+                    "--ignore=tests/browser",
+                    "--ignore=tests/core",
+                    "--ignore=tests/formats",
+                    "--ignore=tests/devices",
+                ],
+            )
+        ]
     return [("browser", [*pytest, "tests/browser"])]
 
 
@@ -99,12 +110,13 @@ def _run(parts: list[str], environment: dict[str, str]) -> int:
                 continue
             code = subprocess.run(
                 command, cwd=ROOT, env=environment, stdin=subprocess.DEVNULL
-            ).returncode  # noqa: S603
+            ).returncode
             if code:
                 stop(f"FAILED {part}: {name} (exit {code})")
                 return 1
     say(
-        f"\nAll of it passed, in {time.monotonic() - began:.0f} s: {', '.join(p for p in PARTS if p in parts)}"
+        f"\nAll of it passed, in {time.monotonic() - began:.0f} s: "
+        f"{', '.join(p for p in PARTS if p in parts)}"
     )
     return 0
 

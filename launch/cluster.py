@@ -87,17 +87,34 @@ class Cluster:
             os.chown(handed, self.owner.pw_uid, self.owner.pw_gid)
         try:
             self._run(
-                "initdb", "-D", str(self.data), "-U", USER, "--pwfile", str(handed), "-A", "scram-sha-256",
-                "-E", "UTF8", "--locale", "C.UTF-8", "--no-instructions",
-            )  # fmt: skip
+                "initdb",
+                "-D",
+                str(self.data),
+                "-U",
+                USER,
+                "--pwfile",
+                str(handed),
+                "-A",
+                "scram-sha-256",
+                "-E",
+                "UTF8",
+                "--locale",
+                "C.UTF-8",
+                "--no-instructions",
+            )
         finally:
             handed.unlink(missing_ok=True)
 
     def _run(self, program: str, *arguments: str) -> None:
         done = subprocess.run(  # noqa: S603
-            [str(self.programs / program), *arguments], preexec_fn=self._become, cwd="/",
-            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=_environment(),
-        )  # fmt: skip
+            [str(self.programs / program), *arguments],
+            preexec_fn=self._become,
+            cwd="/",
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            env=_environment(),
+        )
         if done.returncode:
             raise StopError(f"PostgreSQL's {program} failed:\n{done.stdout.strip()}")
 
@@ -114,10 +131,15 @@ class Cluster:
 
     def _serve(self, port: int) -> None:
         settings = {
-            "listen_addresses": "127.0.0.1", "port": str(port), "unix_socket_directories": "",
-            "max_connections": "60", "shared_buffers": "256MB", "max_wal_size": "2GB",
-            "log_min_messages": "warning", "timezone": "UTC",
-        }  # fmt: skip
+            "listen_addresses": "127.0.0.1",
+            "port": str(port),
+            "unix_socket_directories": "",
+            "max_connections": "60",
+            "shared_buffers": "256MB",
+            "max_wal_size": "2GB",
+            "log_min_messages": "warning",
+            "timezone": "UTC",
+        }
         if not self.durable:
             settings |= {"fsync": "off", "synchronous_commit": "off", "full_page_writes": "off"}
         options = [part for name, value in settings.items() for part in ("-c", f"{name}={value}")]
@@ -128,9 +150,13 @@ class Cluster:
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(  # noqa: S603
                 [str(self.programs / "postgres"), "-D", str(self.data), *options],
-                preexec_fn=self._become_child, cwd="/", stdout=log, stderr=log, stdin=subprocess.DEVNULL,
+                preexec_fn=self._become_child,
+                cwd="/",
+                stdout=log,
+                stderr=log,
+                stdin=subprocess.DEVNULL,
                 env=_environment(),
-            )  # fmt: skip
+            )
         (self.folder / "port").write_text(str(port))
         self._wait(port)
 
@@ -149,7 +175,10 @@ class Cluster:
         )
 
     def _status(self) -> str:
-        """Return the word of the server's own status line in postmaster.pid: starting, ready, stopping."""
+        """Return the word of the server's own status line in postmaster.pid.
+
+        Starting, ready, stopping.
+        """
         try:
             lines = (self.data / "postmaster.pid").read_text().splitlines()
         except OSError:

@@ -48,7 +48,8 @@ def need_postgres() -> Path:
         folder = postgres_bin()
     if folder is None:
         raise StopError(
-            "PostgreSQL was installed, but its server programs were not found under /usr/lib/postgresql."
+            "PostgreSQL was installed, but its server programs were not found under "
+            "/usr/lib/postgresql."
         )
     return folder
 
@@ -67,14 +68,15 @@ def install(package: str) -> None:
         if (
             not shutil.which("sudo")
             or subprocess.run([*sudo, "true"], capture_output=True).returncode
-        ):  # noqa: S603
+        ):
             raise StopError(
                 f"{package} is missing: {REASONS[package]}. Run this once, then start again:\n"
                 f"    sudo apt-get install {package}"
             )
     if not shutil.which("apt-get"):
         raise StopError(
-            f"{package} is missing: {REASONS[package]}. Install it with this system's package manager."
+            f"{package} is missing: {REASONS[package]}. Install it with this system's package "
+            f"manager."
         )
     say(f"Installing {package}: {REASONS[package]} …")
     quiet = {
@@ -111,7 +113,8 @@ def need_environment(*, check: bool) -> None:
         ]
         if subprocess.run([*pip, "-r", str(file)]).returncode:  # noqa: S603
             raise StopError(
-                f"The libraries of {file} could not be installed. Is there a network? pip's words are above."
+                f"The libraries of {file} could not be installed. Is there a network? pip's "
+                f"words are above."
             )
         (VENV / f"{file.name}.stamp").write_text(stamps[file])
     _put_source_on_path()
@@ -126,7 +129,7 @@ def _make_venv() -> None:
     say("Making .venv …")
     if subprocess.run(
         [sys.executable, "-m", "venv", "--clear", str(VENV)], stdout=subprocess.DEVNULL
-    ).returncode:  # noqa: S603
+    ).returncode:
         install("python3-venv")
         if subprocess.run([sys.executable, "-m", "venv", "--clear", str(VENV)]).returncode:  # noqa: S603
             raise StopError("The virtual environment could not be made; Python's words are above.")

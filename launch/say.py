@@ -4,7 +4,10 @@ import sys
 
 
 class StopError(Exception):
-    """Setting up cannot go on; the message says what is missing, why it is needed, and what to do."""
+    """Setting up cannot go on.
+
+    The message says what is missing, why it is needed, and what to do.
+    """
 
 
 def say(text: str) -> None:

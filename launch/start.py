@@ -1,4 +1,7 @@
-"""`./start`: set up what is missing, start everything, print a sign-in link, end everything together."""
+"""`./start`: set up what is missing, start everything, print a sign-in link.
+
+End everything together.
+"""
 
 from __future__ import annotations
 
@@ -73,7 +76,8 @@ def app_environment(url: str) -> dict[str, str]:
         "INCHMARK_VAR": str(VAR),
         "PYTHONPATH": str(ROOT / "src"),
         "PYTHONUNBUFFERED": "1",
-        # one thread a process for linear algebra: small systems run faster, and the worker stays small
+        # one thread a process for linear algebra: small systems run faster, and the worker stays
+        # small
         "OMP_NUM_THREADS": "1",
         "OPENBLAS_NUM_THREADS": "1",
         "DJANGO_SETTINGS_MODULE": os.environ.get(
@@ -92,9 +96,20 @@ def _prepare(environment: dict[str, str], wanted: argparse.Namespace) -> None:
 
 def _server(port: int) -> list[str]:
     return [
-        str(PYTHON), "-m", "uvicorn", "inchmark.config.asgi:application", "--host", "127.0.0.1", "--port", str(port),
-        "--lifespan", "off", "--log-level", "warning", "--no-server-header",
-    ]  # fmt: skip
+        str(PYTHON),
+        "-m",
+        "uvicorn",
+        "inchmark.config.asgi:application",
+        "--host",
+        "127.0.0.1",
+        "--port",
+        str(port),
+        "--lifespan",
+        "off",
+        "--log-level",
+        "warning",
+        "--no-server-header",
+    ]
 
 
 def _need_port(port: int) -> None:
@@ -104,7 +119,8 @@ def _need_port(port: int) -> None:
             probe.bind(("127.0.0.1", port))
         except OSError as wrong:
             raise StopError(
-                f"Port {port} on 127.0.0.1 is taken ({wrong.strerror}). Try ./start --port {port + 1}."
+                f"Port {port} on 127.0.0.1 is taken ({wrong.strerror}). Try ./start --port "
+                f"{port + 1}."
             ) from wrong
 
 
@@ -121,7 +137,10 @@ def _wait_for(port: int, children: _Children) -> None:
 
 
 class _Children:
-    """The server and the worker; a worker that dies is started again, a server that dies ends us."""
+    """The server and the worker.
+
+    A worker that dies is started again, a server that dies ends us.
+    """
 
     def __init__(self) -> None:
         self.commands: dict[str, tuple[list[str], dict[str, str]]] = {}
@@ -144,7 +163,8 @@ class _Children:
                 return 1
             if self.ended("worker") is not None:
                 say(
-                    "The worker ended; starting it again. What it was doing is taken up within half a minute."
+                    "The worker ended; starting it again. What it was doing is taken up within "
+                    "half a minute."
                 )
                 time.sleep(RESTART_PAUSE_S)
                 self.start("worker", *self.commands["worker"])

@@ -1,7 +1,7 @@
 """Refresh the static files that ship with the app, from the npm packages named in the manifest.
 
-Usage: python requirements/vendor.py            fetch with `npm pack`, write files, hashes and the table
-       python requirements/vendor.py --verify   compare what is there with the manifest, fetch nothing
+`python requirements/vendor.py` fetches with `npm pack` and writes files, hashes and the table;
+with `--verify` it compares what is there with the manifest and fetches nothing.
 """
 
 import argparse
@@ -18,7 +18,8 @@ MANIFEST = ROOT / "requirements" / "vendor.json"
 TABLE = ROOT / "THIRD_PARTY.md"
 TABLE_HEAD = """# Files by others that ship with Inch Mark
 
-Written by `python requirements/vendor.py` from `requirements/vendor.json`; every folder keeps its licence beside the files.
+Written by `python requirements/vendor.py` from `requirements/vendor.json`;
+every folder keeps its licence beside the files.
 
 | package | version | licence | folder | file | sha256 |
 |---|---|---|---|---|---|

@@ -128,7 +128,8 @@ def _range_line(rig: dict) -> str:
     ]
     if reach["estimate"]:
         parts.append(
-            f"range {distance(reach['estimate'])} ({distance(reach['low'])} to {distance(reach['high'])})"
+            f"range {distance(reach['estimate'])} ({distance(reach['low'])} to "
+            f"{distance(reach['high'])})"
         )
     if rig["threshold_dbm"]["estimate"] is not None:
         parts.append(f"half of the frames lost at {level(rig['threshold_dbm']['estimate'])}")

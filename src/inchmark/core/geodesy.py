@@ -44,7 +44,10 @@ def geodesic(start: Place, end: Place) -> Course:
 
 
 def destination(start: Place, azimuth_deg: float, distance_m: float) -> Place:
-    """Return the place a distance [m] away in a direction [degrees from north], at the same height."""
+    """Return the place a distance [m] away in a direction [degrees from north].
+
+    At the same height.
+    """
     lon, lat, _ = _WGS84.fwd(start.lon_deg, start.lat_deg, azimuth_deg, distance_m)
     return Place(lat_deg=lat, lon_deg=lon, height_m=start.height_m)
 

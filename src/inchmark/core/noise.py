@@ -15,7 +15,10 @@ CHIRP_SNR_LIMIT_DB = {7: -7.5, 8: -10.0, 9: -12.5, 10: -15.0, 11: -17.5, 12: -20
 def noise_floor_dbm(
     bandwidth_hz: ArrayLike, *, temperature_k: float = REFERENCE_TEMPERATURE_K
 ) -> Floats:
-    """Return thermal noise k T B [dBm] in a bandwidth [Hz] greater than 0 (ITU-R P.372, T0 290 K)."""
+    """Return thermal noise k T B [dBm] in a bandwidth [Hz] greater than 0.
+
+    ITU-R P.372, T0 290 K.
+    """
     power_w = (
         BOLTZMANN_J_K
         * positive("temperature_k", temperature_k)

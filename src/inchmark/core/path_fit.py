@@ -5,7 +5,8 @@ lost frames and shadowing together as the link model does.
 
 References
 ----------
-Ordinary least squares with Student t limits; Tobin 1958 (censored), Cohen 1959 (truncated), from memory.
+Ordinary least squares with Student t limits; Tobin 1958 (censored) and Cohen 1959
+(truncated), from memory.
 """
 
 from __future__ import annotations
@@ -104,9 +105,12 @@ def fit_cut_normal(values_dbm: Floats, limit_dbm: float, *, censored: int | None
     # Truncated: no finite maximum once the readings spread as far as they lie above the limit.
     if variance == 0 or (censored is None and variance >= (mean - limit_dbm) ** 2):
         return CutNormalFit(
-            mean_dbm=None, sigma_db=None, log_likelihood=None,
-            sample_mean_dbm=mean, sample_sd_db=sample_sd,
-        )  # fmt: skip
+            mean_dbm=None,
+            sigma_db=None,
+            log_likelihood=None,
+            sample_mean_dbm=mean,
+            sample_sd_db=sample_sd,
+        )
     n = len(values)
 
     def log_likelihood(point: Floats) -> float:

@@ -5,19 +5,21 @@ Used for the demo study, the simulated boards and the tests; the same symbols as
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
 
+from inchmark.core.checks import Floats
 from inchmark.core.normal import ndtr
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SimulatedRig:
-    """Level at 1 m by the path law's intercept [dBm], half-loss level [dBm], RSSI offset of the part [dB].
+    """What a simulated rig truly does.
 
-    A receiver that works below its noise reports signal plus noise: `rssi_includes_noise`.
+    Level at 1 m by the path law's intercept [dBm], half-loss level [dBm], RSSI offset of the
+    part [dB]. A receiver that works below its noise reports signal plus noise: `rssi_includes_noise`.
     """
 
     level_at_1m_dbm: float
@@ -101,13 +103,20 @@ class SimulatedWalk:
             noise = round(float(random.normal(site.noise_dbm, 0.7)))
             true = float(levels[i])
             yield SimulatedFrame(
-                rig=rig, stop=stop, seq=first + i, heard=bool(heard[i]), condition=condition,
+                rig=rig,
+                stop=stop,
+                seq=first + i,
+                heard=bool(heard[i]),
+                condition=condition,
                 rssi_dbm=one.reading_dbm(true, site.noise_dbm) if heard[i] else None,
-                snr_db=round((true - site.noise_dbm + float(random.normal(0, 0.5))) * 4) / 4 if heard[i] else None,
-                noise_dbm=float(noise), time_s=start_s + i * interval_s,
-            )  # fmt: skip
+                snr_db=round((true - site.noise_dbm + float(random.normal(0, 0.5))) * 4) / 4
+                if heard[i]
+                else None,
+                noise_dbm=float(noise),
+                time_s=start_s + i * interval_s,
+            )
 
-    def _fading(self, frames: int) -> Sequence[float]:
+    def _fading(self, frames: int) -> Floats:
         rho = self.site.fading_lag1
         noise = self.random.standard_normal(frames)
         fading = np.empty(frames)

@@ -77,7 +77,10 @@ class RigBudget:
 
 
 class _Ruler:
-    """dBm to per cent: two stretches at their own scale with a break between, so that 0.5 dB shows."""
+    """dBm to per cent: two stretches at their own scale with a break between.
+
+    So that 0.5 dB shows.
+    """
 
     def __init__(self, weak_dbm: float, strong_dbm: float) -> None:
         self.left_end = weak_dbm - 6
@@ -118,19 +121,41 @@ def _rig_budget(study: Study, rig: Rig, reading: StudyReading | None) -> RigBudg
     kept = data.get("site", {}).get("kept_for_places_db", {}).get("estimate")
     measured = one["needed"]["in_hand_db"] if path.measured and one else None
     ladders = [
-        _ladder("carried end to fixed end", link_budget(carried_end(rig), fixed_end(rig), path_loss_db=path.db,
-                path_source=path.source), rig, one, path, kept, measured),
-        _ladder("fixed end to carried end", link_budget(fixed_end(rig), carried_end(rig), path_loss_db=path.db,
-                path_source=path.source), rig, one, path, kept, None),
-    ]  # fmt: skip
+        _ladder(
+            "carried end to fixed end",
+            link_budget(
+                carried_end(rig), fixed_end(rig), path_loss_db=path.db, path_source=path.source
+            ),
+            rig,
+            one,
+            path,
+            kept,
+            measured,
+        ),
+        _ladder(
+            "fixed end to carried end",
+            link_budget(
+                fixed_end(rig), carried_end(rig), path_loss_db=path.db, path_source=path.source
+            ),
+            rig,
+            one,
+            path,
+            kept,
+            None,
+        ),
+    ]
     reach = one["range_m"]["loss_rule"] if one else None
     return RigBudget(
-        rig=rig, distance_m=metres, ladders=ladders,
-        ranges=one["range_m"] if one else None, on_stops=one["on_stops_m"] if one else None,
+        rig=rig,
+        distance_m=metres,
+        ladders=ladders,
+        ranges=one["range_m"] if one else None,
+        on_stops=one["on_stops_m"] if one else None,
         verdict=verdict(reach, metres) if reach else "unknown",
         delivery=one["needed"]["delivery"] if one and path.measured else None,
-        measured=path.measured, extrapolated=bool(one and one["extrapolated"]),
-    )  # fmt: skip
+        measured=path.measured,
+        extrapolated=bool(one and one["extrapolated"]),
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -214,11 +239,17 @@ def _rungs(items: tuple[Item, ...], ruler: _Ruler) -> list[Rung]:
         low, high = sorted((ruler.x(before), ruler.x(total)))
         rungs.append(
             Rung(
-                name=item.name, place=item.place, db=item.db, source=item.source, x=low,
-                width=round(max(high - low, 0.15), 3), after_x=ruler.x(total),
-                broken=low < BREAK_FROM and high > BREAK_TO, gain=item.db >= 0,
+                name=item.name,
+                place=item.place,
+                db=item.db,
+                source=item.source,
+                x=low,
+                width=round(max(high - low, 0.15), 3),
+                after_x=ruler.x(total),
+                broken=low < BREAK_FROM and high > BREAK_TO,
+                gain=item.db >= 0,
             )
-        )  # fmt: skip
+        )
     return rungs
 
 
@@ -237,9 +268,11 @@ def headline(study: Study, found: list[RigBudget], reading: StudyReading | None)
         )
     other = best.ladders[1].in_hand_db - ladder.in_hand_db
     words = "Carried end to fixed end. " + (
-        "The other direction has as much." if abs(other) < 0.05
-        else f"The other direction has {decibels(abs(other), sign=False)} {'more' if other > 0 else 'less'}."
-    )  # fmt: skip
+        "The other direction has as much."
+        if abs(other) < 0.05
+        else f"The other direction has {decibels(abs(other), sign=False)} "
+        f"{'more' if other > 0 else 'less'}."
+    )
     if not best.measured:
         words += " Predicted: nothing has been walked that says what the path loses."
     if not study.needed_m:
@@ -255,19 +288,29 @@ def notes(study: Study, found: list[RigBudget], reading: StudyReading | None) ->
         doubling = 10 * exponent * 0.30103
         rows.append(
             SideNote(
-                code="doubling", subject="", kind="fact", title=f"Twice the range takes {decibels(doubling, sign=False)} here",
-                text=f"6 dB doubles range in free space (common practice). On this site 6 dB makes it "
-                f"×{number(float(range_factor(6, exponent)), 2)}, 3 dB ×{number(float(range_factor(3, exponent)), 2)}.",
+                code="doubling",
+                subject="",
+                kind="fact",
+                title=f"Twice the range takes {decibels(doubling, sign=False)} here",
+                text=f"6 dB doubles range in free space (common practice). On this site 6 dB "
+                f"makes it "
+                f"×{number(float(range_factor(6, exponent)), 2)}, 3 dB "
+                f"×{number(float(range_factor(3, exponent)), 2)}.",
             )
-        )  # fmt: skip
+        )
     for one in found:
         figures = figures_of(one.rig)
         rows.append(
             SideNote(
-                code="radiated", subject=one.rig.letter, kind="fact",
-                title=f"{one.rig.letter} radiates {level(radiated_power_dbm(carried_end(one.rig)))} e.i.r.p.",
-                text=f"{number(figures.airtime_s * 1e3)} ms on air; {one.rig.duty_cycle_percent:g} % duty cycle allows "
-                f"{figures.messages_per_hour} messages an hour. Look the limits up for your place; licensed people decide.",
+                code="radiated",
+                subject=one.rig.letter,
+                kind="fact",
+                title=f"{one.rig.letter} radiates "
+                f"{level(radiated_power_dbm(carried_end(one.rig)))} e.i.r.p.",
+                text=f"{number(figures.airtime_s * 1e3)} ms on air; "
+                f"{one.rig.duty_cycle_percent:g} % duty cycle allows "
+                f"{figures.messages_per_hour} messages an hour. Look the limits up for your "
+                f"place; licensed people decide.",
             )
-        )  # fmt: skip
+        )
     return rows

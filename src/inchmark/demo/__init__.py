@@ -1,1 +1,4 @@
-"""Saltern Marsh: the invented study every new installation starts with, made by the project's own simulator."""
+"""Saltern Marsh: the invented study every new installation starts with.
+
+Made by the project's own simulator.
+"""

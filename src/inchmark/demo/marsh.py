@@ -1,4 +1,7 @@
-"""What is invented: places in open ocean, parts named after shore plants, and what truly holds there."""
+"""What is invented.
+
+Places in open ocean, parts named after shore plants, and what truly holds there.
+"""
 
 from __future__ import annotations
 
@@ -25,11 +28,22 @@ STOPS = (
 )
 
 _COMMON: dict[str, Any] = {
-    "module": "Dulse L8", "modulation": "chirp", "frequency_hz": 869.525e6, "bandwidth_hz": 125e3, "power_dbm": 14.0,
-    "noise_figure_db": 7.0, "payload_bytes": 16, "height_m": 0.4, "feed_loss_db": 0.4, "fixed_antenna": "half-wave whip",
-    "fixed_gain_dbi": 2.15, "fixed_height_m": 5.0, "fixed_feed_loss_db": 0.8, "fixed_power_dbm": 14.0,
+    "module": "Dulse L8",
+    "modulation": "chirp",
+    "frequency_hz": 869.525e6,
+    "bandwidth_hz": 125e3,
+    "power_dbm": 14.0,
+    "noise_figure_db": 7.0,
+    "payload_bytes": 16,
+    "height_m": 0.4,
+    "feed_loss_db": 0.4,
+    "fixed_antenna": "half-wave whip",
+    "fixed_gain_dbi": 2.15,
+    "fixed_height_m": 5.0,
+    "fixed_feed_loss_db": 0.8,
+    "fixed_power_dbm": 14.0,
     "duty_cycle_percent": 10.0,
-}  # fmt: skip
+}
 RIGS: tuple[dict[str, Any], ...] = (
     {
         **_COMMON,

@@ -38,9 +38,13 @@ def load_demo(by: Any) -> Study:
     for values in marsh.RIGS:
         save_rig(study, Rig(**values))
     walk = start_walk(
-        study, walked_on=date(2026, 11, 14), people="two people, one on the sea wall",
-        weather="dry, 9 °C, light wind, ebb", interval_s=marsh.INTERVAL_S, frames_per_visit=marsh.FRAMES,
-    )  # fmt: skip
+        study,
+        walked_on=date(2026, 11, 14),
+        people="two people, one on the sea wall",
+        weather="dry, 9 °C, light wind, ebb",
+        interval_s=marsh.INTERVAL_S,
+        frames_per_visit=marsh.FRAMES,
+    )
     received = receive(
         walk, name="saltern-marsh.csv", blocks=[marsh_log().encode()], by=by, queue=False
     )
@@ -58,11 +62,15 @@ def marsh_stops() -> list[Stop]:
         far = label == marsh.STOPS[-1][0]
         stops.append(
             Stop(
-                label=label, name=name, distance_m=marsh.ROAD_M if far else metres, plus_minus_m=off,
+                label=label,
+                name=name,
+                distance_m=marsh.ROAD_M if far else metres,
+                plus_minus_m=off,
                 method="road" if far else "rangefinder",
-                lat=round(place.lat_deg, 6), lon=round(place.lon_deg, 6),
+                lat=round(place.lat_deg, 6),
+                lon=round(place.lon_deg, 6),
             )
-        )  # fmt: skip
+        )
     return stops
 
 
@@ -79,9 +87,11 @@ def marsh_frames() -> Iterator[SimulatedFrame]:
     )
     walk = SimulatedWalk(site, rigs, np.random.default_rng(marsh.SEED))
     way = Itinerary(
-        stops=[(label, metres) for label, _, metres, _, _ in marsh.STOPS], rigs=list(rigs),
-        frames=marsh.FRAMES, interval_s=marsh.INTERVAL_S,
-    )  # fmt: skip
+        stops=[(label, metres) for label, _, metres, _, _ in marsh.STOPS],
+        rigs=list(rigs),
+        frames=marsh.FRAMES,
+        interval_s=marsh.INTERVAL_S,
+    )
     rig, stop, at = marsh.RESET_AT
     sent, fallen = 0, 0
     for frame in walk_frames(walk, way):

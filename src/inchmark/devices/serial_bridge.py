@@ -28,7 +28,8 @@ def read_lines(host: str, port: int, *, silence_s: float = SILENCE_TIMEOUT_S) ->
         connection = socket.create_connection((host, port), timeout=CONNECT_TIMEOUT_S)
     except OSError as wrong:
         raise BridgeError(
-            f"No board answers at {host}:{port} ({wrong.strerror or wrong}). Check lead and address."
+            f"No board answers at {host}:{port} ({wrong.strerror or wrong}). Check lead and "
+            f"address."
         ) from wrong
     with connection:
         connection.settimeout(silence_s)

@@ -37,7 +37,8 @@ def read_quantity(text: str, unit: str, *, bare_unit: str | None = None) -> floa
         value = _registry().Quantity(typed).to(unit).magnitude
     except Exception:  # pint raises a dozen kinds for bad text; the user needs one sentence
         raise ValueError(
-            f"“{text}” is not a quantity in {_SPOKEN.get(unit, unit)}. Write a number with its unit, like “{_example(unit)}”."
+            f"“{text}” is not a quantity in {_SPOKEN.get(unit, unit)}. Write a number with its "
+            f"unit, like “{_example(unit)}”."
         ) from None
     if not math.isfinite(float(value)):
         raise ValueError(f"“{text}” is not a finite number.")

@@ -79,7 +79,8 @@ def _check_row(row: Row, compute: Callable[[Row], Values], result: TableResult) 
         result.worst = max(result.worst, share)
         if share > 1:
             result.failed.append(
-                f"{row['case_id']}: {name} is {values[name]:.10g}, expected {expected:.10g} ± {tolerance:g}"
+                f"{row['case_id']}: {name} is {values[name]:.10g}, expected {expected:.10g} ± "
+                f"{tolerance:g}"
             )
 
 

@@ -76,9 +76,13 @@ def visits_in(block: FrameBlock) -> dict[VisitKey, np.ndarray]:
 
 def _take(block: FrameBlock, rows: np.ndarray) -> FrameBlock:
     return FrameBlock(
-        line=block.line[rows], seq=block.seq[rows], heard=block.heard[rows], text={},
-        number={name: values[rows] for name, values in block.number.items()}, time_s=block.time_s[rows],
-    )  # fmt: skip
+        line=block.line[rows],
+        seq=block.seq[rows],
+        heard=block.heard[rows],
+        text={},
+        number={name: values[rows] for name, values in block.number.items()},
+        time_s=block.time_s[rows],
+    )
 
 
 def _joined(blocks: Sequence[FrameBlock]) -> VisitFrames:
@@ -96,7 +100,10 @@ def _joined(blocks: Sequence[FrameBlock]) -> VisitFrames:
 def measured_visits(
     loaded: LoadedFrames, distances: dict[str, float], *, counter_bits: int | None = None
 ) -> tuple[list[MeasuredVisit], list[str], list[str]]:
-    """Return the visits with a known distance, the stops without one, and rigs whose RSSI holds noise."""
+    """Return the visits with a known distance, the stops without one.
+
+    And rigs whose RSSI holds noise.
+    """
     visits, unknown = [], sorted({k.stop for k in loaded.visits} - set(distances))
     noisy = []
     ordered = sorted(loaded.visits, key=lambda key: key.rig)
@@ -181,9 +188,13 @@ def read_files(
 def note_as_dict(note: Note) -> dict[str, str]:
     """Return a note as plain data."""
     return {
-        "code": note.code, "title": note.title, "text": note.text, "kind": note.kind,
-        "rig": note.rig, "stop": note.stop,
-    }  # fmt: skip
+        "code": note.code,
+        "title": note.title,
+        "text": note.text,
+        "kind": note.kind,
+        "rig": note.rig,
+        "stop": note.stop,
+    }
 
 
 def _why_empty(loaded: LoadedFrames, unknown: Sequence[str]) -> str:
@@ -191,7 +202,8 @@ def _why_empty(loaded: LoadedFrames, unknown: Sequence[str]) -> str:
         first = loaded.bad[0]
         return f"No line could be read. Line {first.number}: {first.reason}"
     if unknown:
-        return f"The stops file has no distance for stop {', '.join(unknown[:5])}, and no other stop was visited."
+        names = ", ".join(unknown[:5])
+        return f"The stops file has no distance for stop {names}, and no other stop was visited."
     return "The frame log has a header but no frames."
 
 
@@ -200,13 +212,27 @@ def _file_notes(
 ) -> Iterator[Note]:
     if loaded.bad:
         first = loaded.bad[0]
-        yield Note(code="unread_lines", title=f"{len(loaded.bad)} lines could not be read",
-                   text=f"The first is line {first.number}: {first.reason}")  # fmt: skip
+        yield Note(
+            code="unread_lines",
+            title=f"{len(loaded.bad)} lines could not be read",
+            text=f"The first is line {first.number}: {first.reason}",
+        )
     for bad in bad_stops:
         yield Note(code="unread_stop", title=f"Stops file, line {bad.number}", text=bad.reason)
     for stop in unknown:
-        yield Note(code="stop_without_distance", stop=stop, title=f"Stop {stop} has no distance",
-                   text=f"Frames were logged at stop {stop}, but the stops file does not say how far it is.")  # fmt: skip
+        yield Note(
+            code="stop_without_distance",
+            stop=stop,
+            title=f"Stop {stop} has no distance",
+            text=f"Frames were logged at stop {stop}, but the stops file does not say how far "
+            f"it is.",
+        )
     for rig in noisy:
-        yield Note(code="noise_in_rssi", kind="fact", rig=rig, title=f"{rig}: readings hold signal plus noise",
-                   text="Near the noise its RSSI stops falling while S/N goes on. The noise was taken off.")  # fmt: skip
+        yield Note(
+            code="noise_in_rssi",
+            kind="fact",
+            rig=rig,
+            title=f"{rig}: readings hold signal plus noise",
+            text="Near the noise its RSSI stops falling while S/N goes on. The noise was taken "
+            "off.",
+        )

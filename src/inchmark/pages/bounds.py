@@ -8,7 +8,10 @@ from django.db import models
 def bounded(
     table: str, field: str, low: float, high: float, unit: str = ""
 ) -> models.CheckConstraint:
-    """Return a constraint low <= field <= high; both sides, since NaN is above every number in PostgreSQL."""
+    """Return a constraint low <= field <= high.
+
+    Both sides, since NaN is above every number in PostgreSQL.
+    """
     name = field.replace("_", " ")
     spoken = f"{low:,g} to {high:,g}{' ' + unit if unit else ''}"
     return models.CheckConstraint(

@@ -51,5 +51,6 @@ class StopsFileForm(forms.Form):
 
     file = forms.FileField(
         label="Stops file",
-        help_text="CSV: stop, distance_m, and optionally lat, lon, height_m, name, method, plus_minus_m.",
+        help_text="CSV: stop, distance_m, and optionally lat, lon, height_m, name, method, "
+        "plus_minus_m.",
     )

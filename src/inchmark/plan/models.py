@@ -38,9 +38,16 @@ class Stop(models.Model):
     """A place with a measured distance from the fixed end."""
 
     METHODS = [
-        ("tape", "tape"), ("rangefinder", "rangefinder"), ("coordinates", "coordinates"), ("gps", "GPS reading"),
-        ("map", "map"), ("pace", "paced"), ("road", "road distance"), ("guess", "guess"), ("", "not said"),
-    ]  # fmt: skip
+        ("tape", "tape"),
+        ("rangefinder", "rangefinder"),
+        ("coordinates", "coordinates"),
+        ("gps", "GPS reading"),
+        ("map", "map"),
+        ("pace", "paced"),
+        ("road", "road distance"),
+        ("guess", "guess"),
+        ("", "not said"),
+    ]
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="stops")
     label = models.CharField("stop", max_length=60)
@@ -58,7 +65,8 @@ class Stop(models.Model):
         ordering = ["distance_m", "label"]
         constraints = [
             models.UniqueConstraint(
-                fields=["study", "label"], name="stop_label_once",
+                fields=["study", "label"],
+                name="stop_label_once",
                 violation_error_message="This study has a stop of that name already.",
             ),
             bounded("stop", "distance_m", 0.1, 1_000_000, "m"),
@@ -66,7 +74,7 @@ class Stop(models.Model):
             bounded("stop", "lat", -90, 90, "degrees"),
             bounded("stop", "lon", -180, 180, "degrees"),
             bounded("stop", "height_m", -500, 9000, "m"),
-        ]  # fmt: skip
+        ]
 
     def __str__(self) -> str:
         return f"stop {self.label}"

@@ -27,7 +27,10 @@ class PredictedRange:
 
 
 def geodesic_m(site: Site | None, lat: float | None, lon: float | None) -> float | None:
-    """Return the distance over the ellipsoid from the fixed end [m], None where a place is missing."""
+    """Return the distance over the ellipsoid from the fixed end [m].
+
+    None where a place is missing.
+    """
     if site is None or None in (site.lat, site.lon, lat, lon):
         return None
     start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
@@ -37,18 +40,22 @@ def geodesic_m(site: Site | None, lat: float | None, lon: float | None) -> float
 def facts_of(stop: Stop, site: Site | None) -> StopFacts:
     """Return how a stop was measured."""
     return StopFacts(
-        name=stop.name, method=stop.method, plus_minus_m=stop.plus_minus_m,
+        name=stop.name,
+        method=stop.method,
+        plus_minus_m=stop.plus_minus_m,
         geodesic_m=geodesic_m(site, stop.lat, stop.lon),
-    )  # fmt: skip
+    )
 
 
 def predicted_range(rig: Rig) -> PredictedRange:
     """Return what the budget promises under three path exponents, 10 dB kept back."""
     low, middle, high = (
         budget_range_m(
-            carried_end(rig), fixed_end(rig),
-            LogDistanceLaw.from_free_space(frequency_hz=rig.frequency_hz, exponent=exponent), keep_db=KEPT_DB,
+            carried_end(rig),
+            fixed_end(rig),
+            LogDistanceLaw.from_free_space(frequency_hz=rig.frequency_hz, exponent=exponent),
+            keep_db=KEPT_DB,
         )
         for exponent in (PESSIMISTIC_EXPONENT, MIDDLE_EXPONENT, OPTIMISTIC_EXPONENT)
-    )  # fmt: skip
+    )
     return PredictedRange(low_m=low, middle_m=middle, high_m=high)

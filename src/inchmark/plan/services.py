@@ -62,9 +62,7 @@ def _measured(study: Study, stop: Stop) -> float:
     measured = geodesic_m(site_of(study), stop.lat, stop.lon)
     if measured is None:
         raise ValidationError(
-            {
-                "distance_m": "Type a distance, or give coordinates of this stop and of the fixed end."
-            }
+            {"distance_m": "Type a distance, or give coordinates of stop and fixed end."}
         )
     if measured < 0.1:
         raise ValidationError({"lat": "The stop lies on the fixed end. Check both coordinates."})
@@ -110,6 +108,12 @@ def add_stops_file(study: Study, data: bytes) -> StopsRead:
 def _stop(row: StopRow) -> Stop:
     methods = {key for key, _ in Stop.METHODS}
     return Stop(
-        label=row.stop, name=row.name[:80], distance_m=row.distance_m, plus_minus_m=row.plus_minus_m,
-        method=row.method if row.method in methods else "", lat=row.lat, lon=row.lon, height_m=row.height_m,
-    )  # fmt: skip
+        label=row.stop,
+        name=row.name[:80],
+        distance_m=row.distance_m,
+        plus_minus_m=row.plus_minus_m,
+        method=row.method if row.method in methods else "",
+        lat=row.lat,
+        lon=row.lon,
+        height_m=row.height_m,
+    )

@@ -20,7 +20,10 @@ STOPS_FILE_LIMIT = 1024 * 1024
 @require_GET
 @login_required
 def stops(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Show the stops with how each distance was measured, and what each rig is expected to reach."""
+    """Show the stops with how each distance was measured.
+
+    And what each rig is expected to reach.
+    """
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
     return _page(request, study)
 

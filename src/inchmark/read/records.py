@@ -20,8 +20,10 @@ STRIP_WIDTH, STRIP_HEIGHT = 240, 14
 _EXPORT = """
     COPY (SELECT r.letter AS rig, s.label AS stop, f.seq, f.heard::int AS heard,
                  to_char(f.time AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') AS time,
-                 f.rssi_dbm, f.snr_db, f.noise_dbm, v.condition, v.direction, v.receiver, f.source, f.hops, f.lat, f.lon
-          FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id JOIN shelf_rig r ON r.id = v.rig_id
+                 f.rssi_dbm, f.snr_db, f.noise_dbm, v.condition, v.direction, v.receiver,
+                 f.source, f.hops, f.lat, f.lon
+          FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id
+               JOIN shelf_rig r ON r.id = v.rig_id
                JOIN plan_stop s ON s.id = v.stop_id JOIN walk_walk w ON w.id = v.walk_id
           WHERE w.study_id = {study_id} ORDER BY w.number, f.file_id, f.line_number)
     TO STDOUT (FORMAT csv, HEADER true)
@@ -169,9 +171,14 @@ def _side_note(
     elif rig:
         url, words = f"{page}?rig={rig}#table", "Show the visits"
     return SideNote(
-        code=found["code"], subject="/".join(part for part in (rig, stop) if part), title=found["title"],
-        text=found["text"], kind=found["kind"], evidence_url=url, evidence=words,
-    )  # fmt: skip
+        code=found["code"],
+        subject="/".join(part for part in (rig, stop) if part),
+        title=found["title"],
+        text=found["text"],
+        kind=found["kind"],
+        evidence_url=url,
+        evidence=words,
+    )
 
 
 def chart_data(study: Study, reading: StudyReading) -> dict[str, Any]:
@@ -244,10 +251,19 @@ def visit_table_rows(reading: StudyReading) -> Iterator[dict[str, Any]]:
     """Yield the figures behind the charts, one row per visit."""
     for one in reading.data["visits"]:
         yield {
-            "rig": one["rig"], "stop": one["stop"], "distance_m": one["distance_m"], "condition": one["condition"],
-            "sent": one["sent"], "heard": one["heard"], "loss": one["loss"]["estimate"], "loss_low": one["loss"]["low"],
-            "loss_high": one["loss"]["high"], "rssi_of_heard_dbm": one["rssi_dbm"]["of_heard"],
-            "level_dbm": one["rssi_dbm"]["censored"]["estimate"], "level_low_dbm": one["rssi_dbm"]["censored"]["low"],
-            "level_high_dbm": one["rssi_dbm"]["censored"]["high"], "noise_dbm": one["noise_dbm"],
+            "rig": one["rig"],
+            "stop": one["stop"],
+            "distance_m": one["distance_m"],
+            "condition": one["condition"],
+            "sent": one["sent"],
+            "heard": one["heard"],
+            "loss": one["loss"]["estimate"],
+            "loss_low": one["loss"]["low"],
+            "loss_high": one["loss"]["high"],
+            "rssi_of_heard_dbm": one["rssi_dbm"]["of_heard"],
+            "level_dbm": one["rssi_dbm"]["censored"]["estimate"],
+            "level_low_dbm": one["rssi_dbm"]["censored"]["low"],
+            "level_high_dbm": one["rssi_dbm"]["censored"]["high"],
+            "noise_dbm": one["noise_dbm"],
             "in_hand_db": one["in_hand_db"],
-        }  # fmt: skip
+        }

@@ -16,9 +16,22 @@ from inchmark.walk.models import Visit
 
 FRAMES_A_PAGE = 100
 VISIT_COLUMNS = (
-    "rig", "stop", "distance_m", "condition", "sent", "heard", "loss", "loss_low", "loss_high", "rssi_of_heard_dbm",
-    "level_dbm", "level_low_dbm", "level_high_dbm", "noise_dbm", "in_hand_db",
-)  # fmt: skip
+    "rig",
+    "stop",
+    "distance_m",
+    "condition",
+    "sent",
+    "heard",
+    "loss",
+    "loss_low",
+    "loss_high",
+    "rssi_of_heard_dbm",
+    "level_dbm",
+    "level_low_dbm",
+    "level_high_dbm",
+    "noise_dbm",
+    "in_hand_db",
+)
 
 
 @require_GET
@@ -53,8 +66,19 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
     visits = Visit.objects.visible_to(request.user).select_related("rig", "stop", "walk__study")
     found = get_object_or_404(visits, pk=visit_id, walk__study=study_id)
     latest = records.latest_reading(found.walk.study)
-    figures = next((row.figures for rows in records.table(found.walk.study, latest, stop=found.stop.label)
-                    for row in rows.visits if row.pk == found.pk), None) if latest else None  # fmt: skip
+    figures = (
+        next(
+            (
+                row.figures
+                for rows in records.table(found.walk.study, latest, stop=found.stop.label)
+                for row in rows.visits
+                if row.pk == found.pk
+            ),
+            None,
+        )
+        if latest
+        else None
+    )
     frames = found.frames.select_related("file").order_by("file_id", "line_number")
     page = Paginator(frames, FRAMES_A_PAGE).get_page(request.GET.get("page"))
     context = {

@@ -29,19 +29,46 @@ class RigForm(forms.ModelForm):
     height_m = QuantityField("m", label="Antenna height, carried end")
     fixed_height_m = QuantityField("m", label="Antenna height, fixed end")
     rssi_includes_noise = forms.NullBooleanField(
-        label="RSSI near the noise", required=False,
-        widget=forms.Select(choices=[("", "find out from the log"), ("true", "signal plus noise"), ("false", "signal alone")]),
+        label="RSSI near the noise",
+        required=False,
+        widget=forms.Select(
+            choices=[
+                ("", "find out from the log"),
+                ("true", "signal plus noise"),
+                ("false", "signal alone"),
+            ]
+        ),
         help_text="Receivers that work below their noise report both together.",
-    )  # fmt: skip
+    )
 
     class Meta:
         model = Rig
         fields = [
-            "letter", "module", "modulation", "frequency_hz", "spreading_factor", "bandwidth_hz", "coding_rate",
-            "bit_rate_bit_s", "preamble", "payload_bytes", "power_dbm", "sensitivity_dbm", "noise_figure_db",
-            "rssi_includes_noise", "antenna", "antenna_gain_dbi", "feed_loss_db", "height_m", "fixed_antenna",
-            "fixed_gain_dbi", "fixed_feed_loss_db", "fixed_height_m", "fixed_power_dbm", "duty_cycle_percent",
-        ]  # fmt: skip
+            "letter",
+            "module",
+            "modulation",
+            "frequency_hz",
+            "spreading_factor",
+            "bandwidth_hz",
+            "coding_rate",
+            "bit_rate_bit_s",
+            "preamble",
+            "payload_bytes",
+            "power_dbm",
+            "sensitivity_dbm",
+            "noise_figure_db",
+            "rssi_includes_noise",
+            "antenna",
+            "antenna_gain_dbi",
+            "feed_loss_db",
+            "height_m",
+            "fixed_antenna",
+            "fixed_gain_dbi",
+            "fixed_feed_loss_db",
+            "fixed_height_m",
+            "fixed_power_dbm",
+            "duty_cycle_percent",
+        ]
         labels = {
             "spreading_factor": "Spreading factor (7 to 12)",
             "payload_bytes": "Payload (bytes)",
@@ -64,12 +91,38 @@ class RigForm(forms.ModelForm):
         }
 
     groups = (
-        ("Module and setting", ("letter", "module", "modulation", "frequency_hz", "spreading_factor", "bandwidth_hz",
-                                "coding_rate", "bit_rate_bit_s", "preamble", "payload_bytes", "power_dbm")),
+        (
+            "Module and setting",
+            (
+                "letter",
+                "module",
+                "modulation",
+                "frequency_hz",
+                "spreading_factor",
+                "bandwidth_hz",
+                "coding_rate",
+                "bit_rate_bit_s",
+                "preamble",
+                "payload_bytes",
+                "power_dbm",
+            ),
+        ),
         ("Carried end", ("antenna", "antenna_gain_dbi", "feed_loss_db", "height_m")),
-        ("Fixed end", ("fixed_antenna", "fixed_gain_dbi", "fixed_feed_loss_db", "fixed_height_m", "fixed_power_dbm")),
-        ("Receiver and rules", ("sensitivity_dbm", "noise_figure_db", "rssi_includes_noise", "duty_cycle_percent")),
-    )  # fmt: skip
+        (
+            "Fixed end",
+            (
+                "fixed_antenna",
+                "fixed_gain_dbi",
+                "fixed_feed_loss_db",
+                "fixed_height_m",
+                "fixed_power_dbm",
+            ),
+        ),
+        (
+            "Receiver and rules",
+            ("sensitivity_dbm", "noise_figure_db", "rssi_includes_noise", "duty_cycle_percent"),
+        ),
+    )
 
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return the fields in the order of the bench."""

@@ -54,7 +54,8 @@ class Rig(models.Model):
         constraints = [
             models.UniqueConstraint(
                 fields=["study", "letter"], name="rig_letter_once",
-                violation_error_message="This study has a rig of that letter already. Take another letter.",
+                violation_error_message="This study has a rig of that letter already. Take "
+                "another letter.",
             ),
             bounded("rig", "frequency_hz", 1e5, 1e11, "Hz"),
             bounded("rig", "spreading_factor", 7, 12),
@@ -83,6 +84,10 @@ class Rig(models.Model):
     def __str__(self) -> str:
         return f"{self.letter} {self.name}"
 
+    def get_absolute_url(self) -> str:
+        """Return the address of the rig's page."""
+        return reverse("shelf:rig-edit", args=[self.study_id, self.pk])
+
     @property
     def setting(self) -> str:
         """Return the setting in short: SF7 125 kHz, or 50 kbit/s."""
@@ -94,7 +99,3 @@ class Rig(models.Model):
     def name(self) -> str:
         """Return what the rig is in words."""
         return f"{self.module} · {self.setting} · {self.antenna}"
-
-    def get_absolute_url(self) -> str:
-        """Return the address of the rig's page."""
-        return reverse("shelf:rig-edit", args=[self.study_id, self.pk])

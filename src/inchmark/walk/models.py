@@ -103,7 +103,10 @@ class FileChunk(models.Model):
 
 
 class ImportProgress(models.Model):
-    """How far a file's reading has come; written outside the import's transaction so it can be seen."""
+    """How far a file's reading has come.
+
+    Written outside the import's transaction so it can be seen.
+    """
 
     file = models.OneToOneField(FrameFile, on_delete=models.CASCADE, related_name="progress")
     done = models.BigIntegerField(default=0)  # bytes read
@@ -132,7 +135,10 @@ class BadLine(models.Model):
 
 
 class LineCorrection(models.Model):
-    """What is to be read in place of a line; the file keeps the line as it came. The latest row counts."""
+    """What is to be read in place of a line.
+
+    The file keeps the line as it came. The latest row counts.
+    """
 
     file = models.ForeignKey(FrameFile, on_delete=models.CASCADE, related_name="corrections")
     line_number = models.BigIntegerField()

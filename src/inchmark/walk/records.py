@@ -16,17 +16,22 @@ from inchmark.walk.models import Visit
 
 _PACKED = """
     SELECT string_agg(int8send(seq), ''::bytea) AS seq,
-           string_agg(CASE WHEN heard THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea) AS heard,
+           string_agg(CASE WHEN heard THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea)
+               AS heard,
            string_agg(float8send(coalesce(rssi_dbm, 'NaN')), ''::bytea) AS rssi_dbm,
            string_agg(float8send(coalesce(snr_db, 'NaN')), ''::bytea) AS snr_db,
            string_agg(float8send(coalesce(noise_dbm, 'NaN')), ''::bytea) AS noise_dbm,
-           string_agg(float8send(coalesce(extract(epoch FROM time)::float8, 'NaN')), ''::bytea) AS time_s
+           string_agg(float8send(coalesce(extract(epoch FROM time)::float8, 'NaN')), ''::bytea)
+               AS time_s
     FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number) AS ordered
 """
 
 
 def frames_of(visit: Visit) -> VisitFrames | None:
-    """Return the logged lines of a visit as arrays, packed by the database; None if there are none."""
+    """Return the logged lines of a visit as arrays, packed by the database.
+
+    None if there are none.
+    """
     connection.ensure_connection()
     with psycopg.Cursor(
         connection.connection
@@ -41,15 +46,19 @@ def frames_of(visit: Visit) -> VisitFrames | None:
     return VisitFrames(
         seq=np.frombuffer(seq, dtype=">i8").astype(np.int64),
         heard=np.frombuffer(heard, dtype=np.uint8).astype(bool),
-        rssi_dbm=rssi, snr_db=snr, noise_dbm=noise, time_s=times,
-    )  # fmt: skip
+        rssi_dbm=rssi,
+        snr_db=snr,
+        noise_dbm=noise,
+        time_s=times,
+    )
 
 
 def weak_readings(rig_id: int, limit: int = 5000) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Return RSSI, S/N and noise of a rig's readings near the noise, to tell what RSSI holds."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN') FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id"
+            "SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN') FROM walk_frame f JOIN "
+            "walk_visit v ON v.id = f.visit_id"
             " WHERE v.rig_id = %s AND snr_db < 3 AND rssi_dbm IS NOT NULL LIMIT %s",
             [rig_id, limit],
         )
@@ -79,18 +88,27 @@ def summary_from_dict(found: dict[str, Any]) -> VisitSummary:
     }
     values.pop("noise_in_rssi", None)
     return VisitSummary(
-        **values, **pairs,
-        runs=LossRuns(length=runs["length"], runs=runs["runs"], products=np.array(runs["products"], dtype=np.float64)),
-    )  # fmt: skip
+        **values,
+        **pairs,
+        runs=LossRuns(
+            length=runs["length"],
+            runs=runs["runs"],
+            products=np.array(runs["products"], dtype=np.float64),
+        ),
+    )
 
 
 def measured_visit(visit: Visit) -> MeasuredVisit:
     """Return a visit as a reading takes it; rig, stop and walk are already loaded."""
     return MeasuredVisit(
         key=VisitKey(
-            rig=visit.rig.letter, stop=visit.stop.label, condition=visit.condition,
-            direction=visit.direction, receiver=visit.receiver, walk=str(visit.walk.number),
+            rig=visit.rig.letter,
+            stop=visit.stop.label,
+            condition=visit.condition,
+            direction=visit.direction,
+            receiver=visit.receiver,
+            walk=str(visit.walk.number),
         ),
         distance_m=visit.stop.distance_m,
         summary=summary_from_dict(visit.summary),
-    )  # fmt: skip
+    )

@@ -11,7 +11,8 @@ _IEEE802154_OVERHEAD_OCTETS = 6
 _LE_BIT_RATE = {"le_1m": 1e6, "le_2m": 2e6}
 _LE_PREAMBLE_OCTETS = {"le_1m": 1, "le_2m": 2}
 _LE_FIXED_OCTETS = 4 + 2 + 3
-# Coded (2.2): preamble 80 us, access address 256, CI 16, TERM1 24 at S=8; then S us per bit, TERM2 3 bits.
+# Coded (2.2): preamble 80 us, access address 256, CI 16, TERM1 24 at S=8; then S us per bit,
+# TERM2 3 bits.
 _LE_CODED_FIXED_US = 80 + 256 + 16 + 24
 _LE_CODED_SPREAD = {"le_coded_s2": 2, "le_coded_s8": 8}
 
@@ -28,7 +29,10 @@ def gfsk_airtime_s(
     address_bytes: int = 0,
     crc_bytes: int = 2,
 ) -> float:
-    """Return the time on air [s] of a two-level FSK or GFSK frame, one bit per symbol, no coding."""
+    """Return the time on air [s] of a two-level FSK or GFSK frame, one bit per symbol.
+
+    No coding.
+    """
     positive("bit_rate_bit_s", bit_rate_bit_s)
     parts = (preamble_bytes, sync_bytes, length_bytes, address_bytes, payload_bytes, crc_bytes)
     within("frame parts", parts, 0, 65535)

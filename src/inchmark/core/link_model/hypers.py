@@ -43,7 +43,10 @@ def start_point(data: FitData) -> Floats:
 
 
 def explore(model: Model, near: Floats | None = None) -> Design:
-    """Return the integration design around the mode of the hypers, looked for `near` a point (6,)."""
+    """Return the integration design around the mode of the hypers.
+
+    Looked for `near` a point (6,).
+    """
     surface = _Surface(model)
     start = start_point(model.data) if near is None else near
     best = minimize(
@@ -67,7 +70,10 @@ def explore(model: Model, near: Floats | None = None) -> Design:
 
 
 def _central_composite(size: int) -> Floats:
-    """Return centre, 2H axial and 2^(H-1) half-fraction points, all but the centre on one sphere."""
+    """Return centre, 2H axial and 2^(H-1) half-fraction points.
+
+    All but the centre on one sphere.
+    """
     radius = _DESIGN_RADIUS * np.sqrt(size)
     axial = np.concatenate([radius * np.eye(size), -radius * np.eye(size)])
     corners = np.array([c for c in product((-1.0, 1.0), repeat=size) if np.prod(c) > 0])
@@ -83,7 +89,8 @@ class _Surface:
     """The log posterior of the hypers, evaluated in batches from the last mode."""
 
     def __init__(self, model: Model) -> None:
-        self.model, self.warm = model, None
+        self.model = model
+        self.warm: Mode | None = None
 
     def log_posterior(self, phi: Floats) -> Floats:
         modes = find_mode(self.model, phi, self.warm)

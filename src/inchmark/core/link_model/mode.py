@@ -74,7 +74,7 @@ def build_model(data: FitData, *, correlation_m: float = 0.0) -> Model:
     fixed = slice(0, slices["shadow"].start)
     precision = np.zeros((globals_, globals_))
     precision[fixed, fixed] = np.linalg.inv(covariance)
-    shadow = np.linalg.inv(_shadow_correlation(data, correlation_m))
+    shadow: Floats = np.linalg.inv(_shadow_correlation(data, correlation_m))
     log_det = -np.linalg.slogdet(covariance)[1] + np.linalg.slogdet(shadow)[1]
     return Model(data, to_mu, to_t, mean, precision, shadow, float(log_det), slices)
 
@@ -96,7 +96,10 @@ def _global_prior(data: FitData, slices: dict[str, slice]) -> tuple[Floats, Floa
 
 
 def _threshold_prior(data: FitData) -> tuple[Floats, Floats]:
-    """Return mean and covariance of the thresholds: one shared error per module type, one per unit."""
+    """Return mean and covariance of the thresholds.
+
+    One shared error per module type, one per unit.
+    """
     rigs = len(data.rigs)
     mean, covariance = np.zeros(rigs), THRESHOLD_UNIT_SD_DB**2 * np.eye(rigs)
     lowest = np.where(
@@ -150,10 +153,11 @@ def find_mode(model: Model, phi: Floats, start: Mode | None = None) -> Mode:
         - 2 * s_count * np.log(spreads.sigma_s)
         - 2 * visits * (np.log(spreads.sigma_e) + np.log(spreads.sigma_t))
     )
+    covariance: Floats = np.linalg.inv(system.hessian)
     return Mode(
         phi=phi, x=x, shift_mu=e_mu, shift_t=e_t, terms=terms,
         log_evidence=objective + 0.5 * (prior_log_det - log_det),
-        covariance=np.linalg.inv(system.hessian),
+        covariance=covariance,
     )  # fmt: skip
 
 
@@ -235,7 +239,10 @@ class _Newton:
     def run(
         self, x: Floats, e_mu: Floats, e_t: Floats
     ) -> tuple[Floats, Floats, Floats, Terms, Floats]:
-        """Return the mode, the terms there and the objective; each batch row halves its own step."""
+        """Return the mode, the terms there and the objective.
+
+        Each batch row halves its own step.
+        """
         objective, terms = self.value(x, e_mu, e_t)
         for _ in range(_MAX_ROUNDS):
             steps = self.step(x, e_mu, e_t, terms)

@@ -48,7 +48,7 @@ class Posterior:
     def loss_range_m(
         self, rig: str, *, loss: float = 0.1, places: float = 0.9, shift_db: float = 0.0
     ) -> Estimate | None:
-        """Return the farthest distance [m] at which `places` of places lose at most `loss`.
+        """Return the farthest distance [m] where `places` of places lose at most `loss`.
 
         None where losses that have nothing to do with level are above `loss` already.
         """
@@ -63,7 +63,7 @@ class Posterior:
         return self._distance(budget)
 
     def in_hand_range_m(self, rig: str, *, in_hand_db: float = 10.0) -> Estimate:
-        """Return the distance [m] at which the typical level is `in_hand_db` above the threshold."""
+        """Return the distance [m] where the typical level is `in_hand_db` above threshold."""
         r = self.data.rigs.index(rig)
         return self._distance(self.level[:, r] - self.threshold[:, r] - in_hand_db)
 
@@ -83,7 +83,7 @@ class Posterior:
         return summarise(needed)
 
     def delivery(self, rig: str, distance_m: float) -> Estimate:
-        """Return the expected share of frames heard at a place drawn at random at a distance [m]."""
+        """Return the expected share of frames heard at a random place at a distance [m]."""
         spread = np.sqrt(self.spreads.frame_db**2 + self.spreads.place_db**2)
         share = (1 - self.spreads.floor) * ndtr(self._in_hand(rig, distance_m) / spread)
         return summarise(share)

@@ -1,1 +1,4 @@
-"""The whole reading of a log: estimates, ranges under each rule, notes, and the answer in a sentence."""
+"""The whole reading of a log.
+
+Estimates, ranges under each rule, notes, and the answer in a sentence.
+"""

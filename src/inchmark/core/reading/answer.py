@@ -107,7 +107,8 @@ def _needed(ranged: dict[str, Any], needed_m: float | None) -> str:
         parts.append(f"{listed(groups['holds'])} {_verb(groups['holds'], 'holds', 'hold')}")
     if groups["open"]:
         parts.append(
-            f"{listed(groups['open'])} {_verb(groups['open'], 'is', 'are')} open: the limits lie on both sides"
+            f"{listed(groups['open'])} {_verb(groups['open'], 'is', 'are')} open: the limits "
+            f"lie on both sides"
         )
     if groups["short"]:
         parts.append(f"{listed(groups['short'])} {_verb(groups['short'], 'falls', 'fall')} short")

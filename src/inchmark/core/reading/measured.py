@@ -19,7 +19,10 @@ class MeasuredVisit:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StopFacts:
-    """How a stop's distance was measured: method, +- [m], and the geodesic beside a typed one [m]."""
+    """How a stop's distance was measured.
+
+    Method, +- [m], and the geodesic beside a typed one [m].
+    """
 
     name: str = ""
     method: str = ""

@@ -44,10 +44,22 @@ class Note:
 def notes_of(reading: Reading) -> list[Note]:
     """Return the notes of a reading, cautions first."""
     makers = (
-        _no_fit, _survivors_strong, _one_change, _no_edge, _extrapolated, _nothing_heard,
-        _counter, _few_frames, _distance_doubtful, _few_stops, _clipped, _interfered, _bursty,
-        _conditions, _shared_stops,
-    )  # fmt: skip
+        _no_fit,
+        _survivors_strong,
+        _one_change,
+        _no_edge,
+        _extrapolated,
+        _nothing_heard,
+        _counter,
+        _few_frames,
+        _distance_doubtful,
+        _few_stops,
+        _clipped,
+        _interfered,
+        _bursty,
+        _conditions,
+        _shared_stops,
+    )
     found = [note for make in makers for note in make(reading)]
     order = {"caution": 0, "fact": 1, "good": 2}
     return sorted(found, key=lambda note: order[note.kind])
@@ -59,8 +71,11 @@ def _where(v: MeasuredVisit) -> str:
 
 def _no_fit(reading: Reading) -> Iterator[Note]:
     if reading.visits and reading.fit is None:
-        yield Note(code="no_fit", title="No range can be computed yet",
-                   text=f"{reading.why_no_fit} Counts and last-heard distances are still shown.")  # fmt: skip
+        yield Note(
+            code="no_fit",
+            title="No range can be computed yet",
+            text=f"{reading.why_no_fit} Counts and last-heard distances are still shown.",
+        )
 
 
 def _survivors_strong(reading: Reading) -> Iterator[Note]:
@@ -80,11 +95,15 @@ def _survivors_strong(reading: Reading) -> Iterator[Note]:
     for rig, (high, i) in worst.items():
         v = reading.visits[i]
         yield Note(
-            code="survivors_strong", rig=rig, stop=v.key.stop,
+            code="survivors_strong",
+            rig=rig,
+            stop=v.key.stop,
             title=f"{_where(v)}: survivors look strong",
-            text=f"{v.summary.lost} of {plural(v.summary.sent, 'frame')} were lost. The mean of those that "
-            f"arrived reads {decibels(high, sign=False)} too high; the fit counts the lost ones as below threshold.",
-        )  # fmt: skip
+            text=f"{v.summary.lost} of {plural(v.summary.sent, 'frame')} were lost. The mean of "
+            f"those that "
+            f"arrived reads {decibels(high, sign=False)} too high; the fit counts the lost ones "
+            f"as below threshold.",
+        )
 
 
 def _one_change(reading: Reading) -> Iterator[Note]:
@@ -97,10 +116,13 @@ def _one_change(reading: Reading) -> Iterator[Note]:
         changed = [name for name in before if name in after and before[name] != after[name]]
         if len(changed) > 1:
             yield Note(
-                code="one_change", rig=rig, title=f"{rig} changed {len(changed)} things",
-                text=f"{rig} differs from {reference} by {listed(changed)}. Its gain cannot be split "
+                code="one_change",
+                rig=rig,
+                title=f"{rig} changed {len(changed)} things",
+                text=f"{rig} differs from {reference} by {listed(changed)}. Its gain cannot be "
+                f"split "
                 "between them. Add a rig that changes one.",
-            )  # fmt: skip
+            )
 
 
 def _no_edge(reading: Reading) -> Iterator[Note]:
@@ -108,11 +130,15 @@ def _no_edge(reading: Reading) -> Iterator[Note]:
         if reading.heard(rig) == 0 or reading.edge_reached(rig) or reading.posterior is None:
             continue
         if reading.facts[rig].prior.sensitivity_dbm is None:
-            text = ("No stop lost between 5 and 95 % of its frames and no sensitivity is known, "
-                    "so there is no range. Walk farther, or give the rig a sensitivity.")  # fmt: skip
+            text = (
+                "No stop lost between 5 and 95 % of its frames and no sensitivity is known, "
+                "so there is no range. Walk farther, or give the rig a sensitivity."
+            )
         else:
-            text = ("No stop lost between 5 and 95 % of its frames. The threshold rests on the "
-                    "datasheet; a stop farther out would measure it.")  # fmt: skip
+            text = (
+                "No stop lost between 5 and 95 % of its frames. The threshold rests on the "
+                "datasheet; a stop farther out would measure it."
+            )
         yield Note(code="no_edge", rig=rig, title=f"{rig}: no edge was reached", text=text)
 
 
@@ -129,22 +155,29 @@ def _extrapolated(reading: Reading) -> Iterator[Note]:
         )
         if reach and reach.estimate > EXTRAPOLATION * farthest:
             yield Note(
-                code="extrapolated", rig=rig, title=f"{rig}: range is extrapolated",
+                code="extrapolated",
+                rig=rig,
+                title=f"{rig}: range is extrapolated",
                 text=f"{distance(reach.estimate)} lies beyond 1.5 times the farthest stop "
                 f"({distance(farthest)}). The slope may not go on like this.",
-            )  # fmt: skip
+            )
 
 
 def _nothing_heard(reading: Reading) -> Iterator[Note]:
     for v in reading.visits:
         if v.summary.heard == 0:
             yield Note(
-                code="nothing_heard", rig=v.key.rig, stop=v.key.stop, kind="fact",
+                code="nothing_heard",
+                rig=v.key.rig,
+                stop=v.key.stop,
+                kind="fact",
                 title=f"{_where(v)}: nothing heard",
-                text=f"{plural(v.summary.sent, 'frame')} went out at {distance(v.distance_m)} and none arrived. "
-                f"That is a result: the loss is at least {percent(reading.loss_of(v).low)} and the level lies "
+                text=f"{plural(v.summary.sent, 'frame')} went out at {distance(v.distance_m)} "
+                f"and none arrived. "
+                f"That is a result: the loss is at least {percent(reading.loss_of(v).low)} and "
+                f"the level lies "
                 "below the threshold. It is counted, not left out.",
-            )  # fmt: skip
+            )
 
 
 def _counter(reading: Reading) -> Iterator[Note]:
@@ -152,24 +185,36 @@ def _counter(reading: Reading) -> Iterator[Note]:
         s = v.summary
         if s.resets:
             yield Note(
-                code="counter_reset", rig=v.key.rig, stop=v.key.stop,
+                code="counter_reset",
+                rig=v.key.rig,
+                stop=v.key.stop,
                 title=f"{_where(v)}: the counter restarted",
-                text=f"The sequence fell back {plural(s.resets, 'time')}, as after a lost supply or a slipped "
-                "lead. Frames sent between the last before and the first after are counted only as far as "
+                text=f"The sequence fell back {plural(s.resets, 'time')}, as after a lost "
+                f"supply or a slipped "
+                "lead. Frames sent between the last before and the first after are counted "
+                "only as far as "
                 "times and the beacon interval tell. Check the lead.",
-            )  # fmt: skip
+            )
         if s.duplicates:
             yield Note(
-                code="duplicates", rig=v.key.rig, stop=v.key.stop, kind="fact",
+                code="duplicates",
+                rig=v.key.rig,
+                stop=v.key.stop,
+                kind="fact",
                 title=f"{_where(v)}: {plural(s.duplicates, 'duplicate')}",
-                text="The same frame arrived more than once, as through a relay or a resend. Each frame counts once.",
-            )  # fmt: skip
+                text="The same frame arrived more than once, as through a relay or a resend. "
+                "Each frame counts once.",
+            )
         if s.wraps:
             yield Note(
-                code="counter_wrap", rig=v.key.rig, stop=v.key.stop, kind="fact",
+                code="counter_wrap",
+                rig=v.key.rig,
+                stop=v.key.stop,
+                kind="fact",
                 title=f"{_where(v)}: the counter wrapped",
-                text="The sequence ran over its top and went on from zero; nothing was lost by that.",
-            )  # fmt: skip
+                text="The sequence ran over its top and went on from zero; nothing was lost by "
+                "that.",
+            )
 
 
 def _few_frames(reading: Reading) -> Iterator[Note]:
@@ -180,12 +225,15 @@ def _few_frames(reading: Reading) -> Iterator[Note]:
     loss = reading.loss_of(worst)
     needed = zero_loss_frames(reading.rules.loss)
     yield Note(
-        code="few_frames", rig=worst.key.rig, stop=worst.key.stop,
+        code="few_frames",
+        rig=worst.key.rig,
+        stop=worst.key.stop,
         title=f"Too few frames at {plural(len(few), 'visit')}",
         text=f"{_where(worst)} sent {worst.summary.sent}: the loss could be {percent(loss.low)} to "
-        f"{percent(loss.high)}. Even with none lost it takes {needed} independent frames to show a loss under "
+        f"{percent(loss.high)}. Even with none lost it takes {needed} independent frames to "
+        f"show a loss under "
         f"{percent(reading.rules.loss)}.",
-    )  # fmt: skip
+    )
 
 
 def _distance_doubtful(reading: Reading) -> Iterator[Note]:
@@ -205,11 +253,14 @@ def _distance_doubtful(reading: Reading) -> Iterator[Note]:
             reasons.append(f"the coordinates say {distance(facts.geodesic_m)}")
         if reasons:
             yield Note(
-                code="distance_doubtful", stop=stop,
+                code="distance_doubtful",
+                stop=stop,
                 title=f"Stop {stop}: distance in doubt",
-                text=f"{distance(metres)} is taken, but {listed(reasons)}. A 20 % error in distance is "
-                f"{decibels(10 * slope * float(np.log10(1.2)), sign=False)} at this slope. Measure it again.",
-            )  # fmt: skip
+                text=f"{distance(metres)} is taken, but {listed(reasons)}. A 20 % error in "
+                f"distance is "
+                f"{decibels(10 * slope * float(np.log10(1.2)), sign=False)} at this slope. "
+                f"Measure it again.",
+            )
 
 
 def _few_stops(reading: Reading) -> Iterator[Note]:
@@ -218,25 +269,32 @@ def _few_stops(reading: Reading) -> Iterator[Note]:
         return
     if len(d) < MIN_STOPS_SHADOWING:
         yield Note(
-            code="few_stops", title=f"Only {plural(len(d), 'stop')}",
-            text="The scatter from place to place needs at least five stops; until then the limits lean on "
+            code="few_stops",
+            title=f"Only {plural(len(d), 'stop')}",
+            text="The scatter from place to place needs at least five stops; until then the "
+            "limits lean on "
             "what is usual outdoors, not on this site.",
-        )  # fmt: skip
+        )
     if len(d) > 1 and d[-1] / d[0] < WANTED_SPREAD_EXPONENT:
         yield Note(
-            code="narrow_spread", title="Stops too close together for a slope",
-            text=f"{distance(d[0])} to {distance(d[-1])} is a factor {number(d[-1] / d[0])}. A slope needs a "
+            code="narrow_spread",
+            title="Stops too close together for a slope",
+            text=f"{distance(d[0])} to {distance(d[-1])} is a factor {number(d[-1] / d[0])}. A "
+            f"slope needs a "
             "factor of four; until then it leans on what is usual.",
-        )  # fmt: skip
+        )
 
 
 def _clipped(reading: Reading) -> Iterator[Note]:
     if reading.fit and reading.fit.clip_dbm is not None:
         yield Note(
-            code="clipped", kind="fact", title=f"Readings stop at {level(reading.fit.clip_dbm)}",
-            text="Near stops pile up on the receiver's highest reading. Those frames are taken as at least "
+            code="clipped",
+            kind="fact",
+            title=f"Readings stop at {level(reading.fit.clip_dbm)}",
+            text="Near stops pile up on the receiver's highest reading. Those frames are taken "
+            "as at least "
             "that strong, so they do not flatten the slope.",
-        )  # fmt: skip
+        )
 
 
 def _interfered(reading: Reading) -> Iterator[Note]:
@@ -244,20 +302,27 @@ def _interfered(reading: Reading) -> Iterator[Note]:
         v = reading.visits[i]
         loss = reading.loss_of(v)
         yield Note(
-            code="interference", rig=v.key.rig, stop=v.key.stop,
+            code="interference",
+            rig=v.key.rig,
+            stop=v.key.stop,
             title=f"{_where(v)}: losses that level does not explain",
-            text=f"{percent(loss.estimate)} lost at {level(v.summary.level_mean_dbm or 0)}: interference, a collision or a "
-            "restart is likelier than weakness. These losses are left out of the range; the levels are kept.",
-        )  # fmt: skip
+            text=f"{percent(loss.estimate)} lost at {level(v.summary.level_mean_dbm or 0)}: "
+            f"interference, a collision or a "
+            "restart is likelier than weakness. These losses are left out of the range; the "
+            "levels are kept.",
+        )
 
 
 def _bursty(reading: Reading) -> Iterator[Note]:
     if reading.tau >= BURSTY_TAU and any(v.summary.lost for v in reading.visits):
         yield Note(
-            code="bursty", kind="fact", title="Losses come in runs",
-            text=f"{number(reading.tau)} frames are worth one independent frame here, so 100 frames tell as much as "
+            code="bursty",
+            kind="fact",
+            title="Losses come in runs",
+            text=f"{number(reading.tau)} frames are worth one independent frame here, so 100 "
+            f"frames tell as much as "
             f"{number(100 / reading.tau, 0)}. The limits are widened for it.",
-        )  # fmt: skip
+        )
 
 
 def _conditions(reading: Reading) -> Iterator[Note]:
@@ -269,10 +334,13 @@ def _conditions(reading: Reading) -> Iterator[Note]:
         others = {v.key.condition for v in reading.visits if v.key.rig != rig}
         if others and not of_rig & others:
             yield Note(
-                code="confounded_condition", rig=rig, title=f"{rig} was never carried like the others",
-                text=f"{rig} was always carried “{listed(sorted(of_rig))}”, no other rig was. Its difference "
+                code="confounded_condition",
+                rig=rig,
+                title=f"{rig} was never carried like the others",
+                text=f"{rig} was always carried “{listed(sorted(of_rig))}”, no other rig was. "
+                f"Its difference "
                 "cannot be told from the way it was carried.",
-            )  # fmt: skip
+            )
 
 
 def _shared_stops(reading: Reading) -> Iterator[Note]:
@@ -282,13 +350,18 @@ def _shared_stops(reading: Reading) -> Iterator[Note]:
     shared, every = set.intersection(*stops), set.union(*stops)
     if shared == every and len(shared) > 1:
         yield Note(
-            code="paired", kind="good", title="All rigs stood at the same stops",
-            text=f"{listed(list(reading.rigs))} shared all {len(shared)} stops, so they shared the shadowing: "
+            code="paired",
+            kind="good",
+            title="All rigs stood at the same stops",
+            text=f"{listed(list(reading.rigs))} shared all {len(shared)} stops, so they shared "
+            f"the shadowing: "
             "differences in dB are sharper than ranges.",
-        )  # fmt: skip
+        )
     elif len(shared) < len(every):
         yield Note(
-            code="unpaired", title="Rigs did not share all stops",
-            text=f"Only {len(shared)} of {plural(len(every), 'stop')} saw every rig. The places differ as well as "
+            code="unpaired",
+            title="Rigs did not share all stops",
+            text=f"Only {len(shared)} of {plural(len(every), 'stop')} saw every rig. The places "
+            f"differ as well as "
             "the rigs, and that widens every difference.",
-        )  # fmt: skip
+        )

@@ -121,9 +121,15 @@ def read_visits(
     tau = autocorrelation_time([v.summary.runs for v in ordered])
     fit, why = _fit(ordered, facts, tau, reference_noise_dbm)
     return Reading(
-        visits=ordered, rigs=rigs, facts=facts, stops=stops or {},
-        rules=rules or RangeRules(), tau=tau, fit=fit, why_no_fit=why,
-    )  # fmt: skip
+        visits=ordered,
+        rigs=rigs,
+        facts=facts,
+        stops=stops or {},
+        rules=rules or RangeRules(),
+        tau=tau,
+        fit=fit,
+        why_no_fit=why,
+    )
 
 
 def _fit(
@@ -134,11 +140,14 @@ def _fit(
 ) -> tuple[Fit | None, str]:
     rows = [
         FitVisit(
-            rig=v.key.rig, stop=v.key.stop, distance_m=v.distance_m,
-            condition=v.key.condition, summary=v.summary,
+            rig=v.key.rig,
+            stop=v.key.stop,
+            distance_m=v.distance_m,
+            condition=v.key.condition,
+            summary=v.summary,
         )
         for v in visits
-    ]  # fmt: skip
+    ]
     if not any(row.summary.heard_with_level for row in rows):
         return None, "No frame was heard with a signal level, so there is no level to fit."
     if len({row.distance_m for row in rows}) < 2:
@@ -156,7 +165,8 @@ def as_dict(
 ) -> dict[str, Any]:
     """Return the reading as plain data; None where the data cannot carry an answer.
 
-    `curves` adds delivery and level over distance, `needed_m` what each rig does at that distance [m].
+    `curves` adds delivery and level over distance, `needed_m` what each rig does at that
+    distance [m].
     """
     result: dict[str, Any] = {
         "site": _site(reading),
@@ -340,8 +350,10 @@ def _curve(reading: Reading, rig: str) -> list[dict[str, float | None]]:
     rows = []
     for x in np.geomspace(d[0] * 0.8, d[-1] * 1.6, CURVE_POINTS):
         row: dict[str, float | None] = {"distance_m": float(x)}
-        figures = {"level": p.path_db(rig, x) if reading.heard(rig) else None,
-                   "delivery": p.delivery(rig, x) if known else None}  # fmt: skip
+        figures = {
+            "level": p.path_db(rig, x) if reading.heard(rig) else None,
+            "delivery": p.delivery(rig, x) if known else None,
+        }
         for name, one in figures.items():
             if one is not None:
                 row |= {name: one.estimate, f"{name}_low": one.low, f"{name}_high": one.high}

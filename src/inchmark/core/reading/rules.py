@@ -16,7 +16,10 @@ EXTRAPOLATION = 1.5  # times the farthest stop
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RangeRules:
-    """Loss rule: at most `loss` of frames lost at `places` of places; in-hand rule: dB above threshold."""
+    """Loss rule: at most `loss` of frames lost at `places` of places.
+
+    In-hand rule: dB above threshold.
+    """
 
     loss: float = 0.1
     places: float = 0.9

@@ -2,7 +2,8 @@
 
 References
 ----------
-Wilson 1927 (score interval, no continuity correction); Clopper and Pearson 1934; Jeffreys' Beta prior.
+Wilson 1927 (score interval, no continuity correction); Clopper and Pearson 1934; Jeffreys'
+Beta prior.
 """
 
 from __future__ import annotations

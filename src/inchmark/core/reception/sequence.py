@@ -6,7 +6,8 @@ things, told apart by how far and from where:
 * the same number again, or one just seen: a *duplicate* (a relay, or a resent copy);
 * a short step back to a number not yet seen: *out of order*;
 * from near the top of 8, 16 or 32 bits to near zero: a *wrap*;
-* anything else, and a jump ahead of more than `MAX_GAP`: a *reset*. The frames lost between are unknown unless times and the beacon
+* anything else, and a jump ahead of more than `MAX_GAP`: a *reset*. The frames lost between
+  are unknown unless times and the beacon
   interval tell.
 """
 

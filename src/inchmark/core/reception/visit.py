@@ -104,7 +104,7 @@ def summarise_visit(
     loss = _loss(sequence, frames.heard, sent)
     heard = int(sent - loss.sum())
     rssi = frames.rssi_dbm[kept]
-    level = _level(rssi, frames.snr_db[kept], rssi_includes_noise)
+    level = _level(rssi, frames.snr_db[kept], includes_noise=rssi_includes_noise)
     level, rssi = level[np.isfinite(rssi)], rssi[np.isfinite(rssi)]
     noise = frames.noise_dbm[np.isfinite(frames.noise_dbm)]
     times = frames.time_s[np.isfinite(frames.time_s)]
@@ -165,7 +165,7 @@ def rssi_holds_noise(rssi_dbm: Floats, snr_db: Floats, noise_dbm: Floats) -> boo
     return bool(slope < 0.65)  # signal alone falls dB for dB (1.0), both together by 0.33 or less
 
 
-def _level(rssi: Floats, snr: Floats, includes_noise: bool) -> Floats:
+def _level(rssi: Floats, snr: Floats, *, includes_noise: bool) -> Floats:
     if not includes_noise:
         return rssi
     known = np.isfinite(rssi) & np.isfinite(snr)

@@ -1,4 +1,7 @@
-"""Bytes to numbered lines, in bounded memory: a line of ten megabytes costs no more than its limit."""
+"""Bytes to numbered lines, in bounded memory.
+
+A line of ten megabytes costs no more than its limit.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,8 @@ _UTF8_BOM = b"\xef\xbb\xbf"
 _SIGNATURES = (
     (
         b"PK\x03\x04",
-        "a zip archive or a workbook, whatever its name says. Unpack it, or export the sheet as CSV",
+        "a zip archive or a workbook, whatever its name says. Unpack it, or export the sheet "
+        "as CSV",
     ),
     (b"\x1f\x8b", "compressed with gzip. Unpack it first"),
     (b"%PDF", "a PDF. Export the log as CSV"),
@@ -47,7 +51,8 @@ def check_signature(start: bytes) -> None:
             raise UnreadableFileError(f"This file is {words}.")
     if b"\x00" in start[:4096]:
         raise UnreadableFileError(
-            "This file is not text (it holds zero bytes). A frame log is CSV or JSON Lines in UTF-8."
+            "This file is not text (it holds zero bytes). A frame log is CSV or JSON Lines in "
+            "UTF-8."
         )
 
 
@@ -62,7 +67,8 @@ def numbered_lines(blocks: Iterable[bytes]) -> Iterator[Line | BadLine]:
             size = (len(raw) + dropped) / 1e6
             yield BadLine(
                 number, _kept(raw),
-                f"The line is {size:.1f} MB long; a frame line is under {MAX_LINE_BYTES // 1024} kB. "
+                f"The line is {size:.1f} MB long; a frame line is under "
+                f"{MAX_LINE_BYTES // 1024} kB. "
                 "Line ends may have been lost: export the log again.",
             )  # fmt: skip
             continue
@@ -71,7 +77,8 @@ def numbered_lines(blocks: Iterable[bytes]) -> Iterator[Line | BadLine]:
         except UnicodeDecodeError as wrong:
             yield BadLine(
                 number, _kept(raw),
-                f"Byte {wrong.start + 1} is not UTF-8. Save the file as UTF-8, or correct this line.",
+                f"Byte {wrong.start + 1} is not UTF-8. Save the file as UTF-8, or correct this "
+                f"line.",
             )  # fmt: skip
             continue
         if text and not text.isspace():

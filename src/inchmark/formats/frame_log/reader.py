@@ -109,7 +109,8 @@ class _CsvSplitter:
         missing = [name for name in REQUIRED if name not in self.names]
         if missing:
             raise UnreadableFileError(
-                f"The header has no column {' and no column '.join(missing)}. A frame log needs rig, stop and "
+                f"The header has no column {' and no column '.join(missing)}. A frame log needs "
+                f"rig, stop and "
                 f"seq; this one starts with “{header[:80]}”."
             )
         twice = {name for name in self.names if self.names.count(name) > 1}
@@ -121,10 +122,8 @@ class _CsvSplitter:
 
     def tokens(self, text: str) -> Sequence[str]:
         """Return the tokens; raise ValueError where their number does not fit the header."""
-        if '"' in text:
-            tokens = next(csv.reader([text], delimiter=self.delimiter))
-        else:
-            tokens = text.split(self.delimiter)
+        quoted = '"' in text
+        tokens = self._unquoted(text) if quoted else text.split(self.delimiter)
         if len(tokens) != self.width:
             hint = (
                 " A decimal comma splits a number in two; write a point."
@@ -138,6 +137,9 @@ class _CsvSplitter:
             tokens = [tokens[i] for i in self.pick]
         return tokens if " " not in text else [token.strip() for token in tokens]
 
+    def _unquoted(self, text: str) -> list[str]:
+        return next(csv.reader([text], delimiter=self.delimiter))
+
 
 class _JsonSplitter:
     """Tokens of a JSON object in the order of all columns."""
@@ -145,7 +147,10 @@ class _JsonSplitter:
     names = list(COLUMNS)
 
     def tokens(self, text: str) -> Sequence[str]:
-        """Return the tokens; raise ValueError where the line is no JSON object with the needed keys."""
+        """Return the tokens.
+
+        Raise ValueError where the line is no JSON object with the needed keys.
+        """
         try:
             found = json.loads(text, parse_constant=lambda name: name)
         except (json.JSONDecodeError, RecursionError):

@@ -69,7 +69,8 @@ def db_range(estimate: dict[str, Any]) -> str:
     """Return the limits of a level difference."""
     if not estimate or estimate["low"] is None:
         return NOTHING
-    return f"{wording.number(estimate['low'], sign=True)} … {wording.number(estimate['high'], sign=True)}"
+    low, high = (wording.number(estimate[name], sign=True) for name in ("low", "high"))
+    return f"{low} … {high}"
 
 
 @register.filter
@@ -107,8 +108,12 @@ def rig_mark(letter: str) -> SafeString:
     return format_html(
         '<svg class="rig-mark {}" viewBox="-1 -1 22 22" role="img" aria-label="rig {}">'
         '<path d="{}"/><text x="10" y="{}" text-anchor="middle">{}</text></svg>',
-        hue(letter), letter, _PATHS[sign], 17 if sign == "triangle" else 14, letter,
-    )  # fmt: skip
+        hue(letter),
+        letter,
+        _PATHS[sign],
+        17 if sign == "triangle" else 14,
+        letter,
+    )
 
 
 @register.filter

@@ -71,7 +71,10 @@ def receive_from_boards(file_id: int) -> None:
 
 
 def receive_lines(file: FrameFile, host: str, port: int) -> str:
-    """Keep a board's lines as they arrive, batch by batch; return what went wrong, if anything did."""
+    """Keep a board's lines as they arrive, batch by batch.
+
+    Return what went wrong, if anything did.
+    """
     batch: list[bytes] = []
     try:
         for line in read_lines(host, port):
@@ -115,8 +118,10 @@ def _frames(walk: Walk, seed: int) -> Iterator[Any]:
 
 def _simulated(rig: Rig) -> SimulatedRig:
     at_1m = link_budget(
-        carried_end(rig), fixed_end(rig),
-        path_loss_db=float(free_space_loss_db(1.0, rig.frequency_hz)) + EXTRA_LOSS_AT_1M_DB, path_source="1 m",
-    )  # fmt: skip
+        carried_end(rig),
+        fixed_end(rig),
+        path_loss_db=float(free_space_loss_db(1.0, rig.frequency_hz)) + EXTRA_LOSS_AT_1M_DB,
+        path_source="1 m",
+    )
     threshold = figures_of(rig).sensitivity.dbm + SENSITIVITY_SLACK_DB
     return SimulatedRig(level_at_1m_dbm=at_1m.arriving_dbm, threshold_dbm=threshold)

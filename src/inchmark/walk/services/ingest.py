@@ -126,17 +126,21 @@ class _Import:
 
     def _unknown(self, key: VisitKey) -> str:
         if key.rig not in self.rigs:
-            return f"There is no rig {key.rig} on the shelf. Add it, or correct the line, and read again."
+            return f"There is no rig {key.rig} on the shelf. Add it or correct the line, then read again."
         if key.stop not in self.stops:
-            return f"Stop {key.stop} has no distance. Add it to the plan, or correct the line, and read again."
+            return f"Stop {key.stop} has no distance. Add it or correct the line, then read again."
         return ""
 
     def _visit(self, key: VisitKey) -> int:
         if key not in self.visits:
             visit, _ = Visit.objects.get_or_create(
-                walk=self.file.walk, rig_id=self.rigs[key.rig], stop_id=self.stops[key.stop],
-                condition=key.condition, direction=key.direction, receiver=key.receiver,
-            )  # fmt: skip
+                walk=self.file.walk,
+                rig_id=self.rigs[key.rig],
+                stop_id=self.stops[key.stop],
+                condition=key.condition,
+                direction=key.direction,
+                receiver=key.receiver,
+            )
             self.visits[key] = visit.pk
             self.touched.add(visit.pk)
         return self.visits[key]
@@ -192,7 +196,10 @@ def _escaped(tokens: Sequence[str]) -> list[str]:
 
 
 class _progress_of:  # noqa: N801 - reads as a verb where it is used
-    """Writes progress through a connection of its own, so that it is seen while the import is not."""
+    """Writes progress through a connection of its own.
+
+    So that it is seen while the import is not.
+    """
 
     def __init__(self, file: FrameFile) -> None:
         self.file = file

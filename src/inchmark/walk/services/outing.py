@@ -29,7 +29,10 @@ def start_walk(study: Study, **fields: Any) -> Walk:
 
 @transaction.atomic
 def change_walk(walk: Walk) -> Walk:
-    """Keep a changed walk; its visits are summed up again, since counts can rest on its interval."""
+    """Keep a changed walk.
+
+    Its visits are summed up again, since counts can rest on its interval.
+    """
     walk.full_clean()
     walk.save()
     for visit in walk.visits.select_related("rig", "walk"):
@@ -42,11 +45,15 @@ def change_walk(walk: Walk) -> Walk:
 def log_silent_visit(
     walk: Walk, rig: Rig, stop: Stop, *, sent: int | None, minutes: float | None
 ) -> Visit:
-    """Log that a rig stood at a stop and nothing was heard; sent counts come from the interval if not typed."""
+    """Log that a rig stood at a stop and nothing was heard.
+
+    Sent counts come from the interval if not typed.
+    """
     if not sent:
         if not (minutes and walk.interval_s):
             raise ValidationError(
-                "Say how many frames went out, or how many minutes you waited (the walk then needs its beacon interval)."
+                "Say how many frames went out, or how many minutes you waited (the walk then "
+                "needs its beacon interval)."
             )
         sent = expected_sent(duration_s=minutes * 60, interval_s=walk.interval_s)
     visit, _ = Visit.objects.get_or_create(

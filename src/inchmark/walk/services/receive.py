@@ -40,7 +40,9 @@ def receive(
     kind: str = FrameFile.UPLOAD,
     queue: bool = True,
 ) -> Received:
-    """Keep a log and queue its reading, unless the caller reads it at once; the same bytes twice add nothing.
+    """Keep a log and queue its reading; the same bytes twice add nothing.
+
+    A caller that reads it at once passes `queue=False`.
 
     Raises
     ------
@@ -116,7 +118,10 @@ def read_again(file: FrameFile) -> None:
 
 @transaction.atomic
 def correct_lines(file: FrameFile, texts: dict[int, str], *, by: Any) -> int:
-    """Record what is to be read in place of lines, and read the file again; return how many changed."""
+    """Record what is to be read in place of lines, and read the file again.
+
+    Return how many changed.
+    """
     known = dict(file.bad_lines.filter(line_number__in=texts).values_list("line_number", "text"))
     changed = {n: text for n, text in texts.items() if n in known and text != known[n]}
     LineCorrection.objects.bulk_create(

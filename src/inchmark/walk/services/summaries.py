@@ -14,7 +14,10 @@ from inchmark.walk.records import frames_of, summary_as_dict, weak_readings
 
 
 def summarise(visit: Visit) -> None:
-    """Read a visit's frames once and keep its figures; a visit without frames or silence is removed."""
+    """Read a visit's frames once and keep its figures.
+
+    A visit without frames or silence is removed.
+    """
     frames = frames_of(visit)
     noisy = False
     if frames is not None:
