@@ -106,7 +106,7 @@ class Cluster:
             handed.unlink(missing_ok=True)
 
     def _run(self, program: str, *arguments: str) -> None:
-        done = subprocess.run(  # noqa: S603
+        done = subprocess.run(
             [str(self.programs / program), *arguments],
             preexec_fn=self._become,
             cwd="/",
@@ -148,7 +148,7 @@ class Cluster:
             os.chown(self.log, self.owner.pw_uid, self.owner.pw_gid)
         os.chmod(self.log, 0o600)
         with self.log.open("ab") as log:
-            self.process = subprocess.Popen(  # noqa: S603
+            self.process = subprocess.Popen(
                 [str(self.programs / "postgres"), "-D", str(self.data), *options],
                 preexec_fn=self._become_child,
                 cwd="/",
@@ -209,7 +209,7 @@ class Cluster:
             "-d",
             "postgres",
         ]
-        done = subprocess.run(  # noqa: S603
+        done = subprocess.run(
             [*psql, "-c", f"CREATE DATABASE {NAME}"],
             capture_output=True,
             text=True,

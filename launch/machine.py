@@ -83,8 +83,8 @@ def install(package: str) -> None:
         "env": {**os.environ, "DEBIAN_FRONTEND": "noninteractive"},
         "stdout": subprocess.DEVNULL,
     }
-    subprocess.run([*sudo, "apt-get", "-qq", "update"], **quiet)  # noqa: S603
-    done = subprocess.run([*sudo, "apt-get", "-qq", "-y", "install", package], **quiet)  # noqa: S603
+    subprocess.run([*sudo, "apt-get", "-qq", "update"], **quiet)
+    done = subprocess.run([*sudo, "apt-get", "-qq", "-y", "install", package], **quiet)
     if done.returncode:
         raise StopError(
             f"apt-get could not install {package}. Its own words are above; {REASONS[package]}."
@@ -111,7 +111,7 @@ def need_environment(*, check: bool) -> None:
             "--disable-pip-version-check",
             "--require-hashes",
         ]
-        if subprocess.run([*pip, "-r", str(file)]).returncode:  # noqa: S603
+        if subprocess.run([*pip, "-r", str(file)]).returncode:
             raise StopError(
                 f"The libraries of {file} could not be installed. Is there a network? pip's "
                 f"words are above."
@@ -131,7 +131,7 @@ def _make_venv() -> None:
         [sys.executable, "-m", "venv", "--clear", str(VENV)], stdout=subprocess.DEVNULL
     ).returncode:
         install("python3-venv")
-        if subprocess.run([sys.executable, "-m", "venv", "--clear", str(VENV)]).returncode:  # noqa: S603
+        if subprocess.run([sys.executable, "-m", "venv", "--clear", str(VENV)]).returncode:
             raise StopError("The virtual environment could not be made; Python's words are above.")
 
 

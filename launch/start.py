@@ -90,7 +90,7 @@ def _prepare(environment: dict[str, str], wanted: argparse.Namespace) -> None:
     command = [str(PYTHON), "manage.py", "prepare", "--base", f"http://127.0.0.1:{wanted.port}"]
     if wanted.no_demo:
         command.append("--no-demo")
-    if subprocess.run(command, cwd=ROOT, env=environment).returncode:  # noqa: S603
+    if subprocess.run(command, cwd=ROOT, env=environment).returncode:
         raise StopError("The database could not be made ready; the words above say why.")
 
 
@@ -148,7 +148,7 @@ class _Children:
 
     def start(self, name: str, command: list[str], environment: dict[str, str]) -> None:
         self.commands[name] = (command, environment)
-        self.processes[name] = subprocess.Popen(  # noqa: S603
+        self.processes[name] = subprocess.Popen(
             command, cwd=ROOT, env=environment, stdin=subprocess.DEVNULL, preexec_fn=_child
         )
 

@@ -19,7 +19,8 @@ class SimulatedRig:
     """What a simulated rig truly does.
 
     Level at 1 m by the path law's intercept [dBm], half-loss level [dBm], RSSI offset of the
-    part [dB]. A receiver that works below its noise reports signal plus noise: `rssi_includes_noise`.
+    part [dB]. A receiver that works below its noise reports signal plus noise:
+    `rssi_includes_noise`.
     """
 
     level_at_1m_dbm: float

@@ -1,6 +1,6 @@
 """The reading's marks on the tape: measured ranges, solid, in place of predicted ones."""
 
-from inchmark.read.records import latest_reading
+from inchmark.read.records import latest_rigs
 from inchmark.read.services import queue_reading
 from inchmark.studies.models import Study
 from inchmark.studies.records import Marks, RangeMark, provide
@@ -9,8 +9,7 @@ from inchmark.studies.services import on_change
 
 def marks(study: Study, found: Marks) -> None:
     """Hand over the measured range of each rig that has one."""
-    reading = latest_reading(study)
-    for letter, one in (reading.data["rigs"] if reading else {}).items():
+    for letter, one in latest_rigs(study).items():
         reach, before = one["range_m"]["loss_rule"], found.ranges.get(letter)
         if before is None or reach["estimate"] is None:
             continue

@@ -16,6 +16,7 @@ from inchmark.studies.models import Study
 from inchmark.studies.records import SideNote, with_decisions
 from inchmark.walk.models import Frame, Visit
 
+VisitKeys = dict[tuple[str, ...], int]  # what makes a visit -> its number
 STRIP_WIDTH, STRIP_HEIGHT = 240, 14
 _EXPORT = """
     COPY (SELECT r.letter AS rig, s.label AS stop, f.seq, f.heard::int AS heard,
@@ -64,6 +65,11 @@ def latest_reading(study: Study) -> StudyReading | None:
     return study.readings.order_by("-pk").first()
 
 
+def latest_rigs(study: Study) -> dict[str, Any]:
+    """Return what the latest reading says of each rig, without loading the rest of it."""
+    return study.readings.order_by("-pk").values_list("data__rigs", flat=True).first() or {}
+
+
 def answer(study: Study, reading: StudyReading | None) -> Answer:
     """Return the answer in one sentence."""
     if reading is None or not reading.data.get("rigs"):
@@ -74,13 +80,14 @@ def answer(study: Study, reading: StudyReading | None) -> Answer:
     return answer_of(reading.data, needed_m=study.needed_m, rules=rules)
 
 
-def table(study: Study, reading: StudyReading, *, stop: str = "", rig: str = "") -> list[StopRows]:
+def table(
+    study: Study, reading: StudyReading, keys: VisitKeys, *, stop: str = "", rig: str = ""
+) -> list[StopRows]:
     """Return the visits by stop, nearest first, narrowed to one stop or rig if asked."""
     strips = dict(
         Visit.objects.filter(pk__in=reading.visit_ids).values_list("pk", "summary__strip")
     )
     names = dict(study.stops.values_list("label", "name"))
-    keys = _visit_keys(reading)
     stops: dict[str, StopRows] = {}
     for figures in reading.data["visits"]:
         if (stop and figures["stop"] != stop) or (rig and figures["rig"] != rig):
@@ -108,7 +115,8 @@ def table(study: Study, reading: StudyReading, *, stop: str = "", rig: str = "")
     return sorted(stops.values(), key=lambda rows: (rows.distance_m, rows.label))
 
 
-def _visit_keys(reading: StudyReading) -> dict[tuple[str, ...], int]:
+def visit_keys(reading: StudyReading) -> VisitKeys:
+    """Return the number of each visit by what makes it; one query a page."""
     rows = Visit.objects.filter(pk__in=reading.visit_ids).values_list(
         "pk", "rig__letter", "stop__label", "condition", "direction", "receiver", "walk__number"
     )
@@ -119,6 +127,14 @@ def _key(figures: dict[str, Any]) -> tuple[str, ...]:
     return tuple(
         figures[name] for name in ("rig", "stop", "condition", "direction", "receiver", "walk")
     )
+
+
+def figures_of(visit: Visit, reading: StudyReading | None) -> dict[str, Any] | None:
+    """Return what the reading says of one visit, None where it has not been read yet."""
+    if reading is None:
+        return None
+    pairs = _with_keys(reading, visit_keys(reading))
+    return next((figures for figures, pk in pairs if pk == visit.pk), None)
 
 
 def strip_of(cells: Sequence[Sequence[int]]) -> Strip:
@@ -142,17 +158,16 @@ def strip_of(cells: Sequence[Sequence[int]]) -> Strip:
     )
 
 
-def notes(study: Study, reading: StudyReading | None) -> list[SideNote]:
+def notes(study: Study, reading: StudyReading, keys: VisitKeys) -> list[SideNote]:
     """Return the side notes of a reading with what was decided about them."""
-    if reading is None:
-        return []
     page = reverse("read:reading", args=[study.pk])
-    keys = {(figures["rig"], figures["stop"]): pk for figures, pk in _with_keys(reading)}
-    return with_decisions(study, [_side_note(found, page, study, keys) for found in reading.notes])
+    places = {(one["rig"], one["stop"]): pk for one, pk in _with_keys(reading, keys)}
+    return with_decisions(
+        study, [_side_note(found, page, study, places) for found in reading.notes]
+    )
 
 
-def _with_keys(reading: StudyReading) -> Iterator[tuple[dict[str, Any], int]]:
-    keys = _visit_keys(reading)
+def _with_keys(reading: StudyReading, keys: VisitKeys) -> Iterator[tuple[dict[str, Any], int]]:
     for figures in reading.data["visits"]:
         pk = keys.get(_key(figures))
         if pk is not None:
@@ -181,7 +196,7 @@ def _side_note(
     )
 
 
-def chart_data(study: Study, reading: StudyReading) -> dict[str, Any]:
+def chart_data(study: Study, reading: StudyReading, keys: VisitKeys) -> dict[str, Any]:
     """Return what the charts draw: points with limits, curves, thresholds."""
     data = reading.data
     return {
@@ -193,7 +208,7 @@ def chart_data(study: Study, reading: StudyReading) -> dict[str, Any]:
             }
             for letter, one in data["rigs"].items()
         ],
-        "points": [_point(figures, pk, study) for figures, pk in _with_keys(reading)],
+        "points": [_point(figures, pk, study) for figures, pk in _with_keys(reading, keys)],
         "loss": study.loss_share,
         "needed": study.needed_m,
         "exponent": data["site"]["exponent"]["estimate"],

@@ -49,13 +49,16 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "walked": walked,
         "stale": latest is None or latest.revision < study.revision,
         "answer": records.answer(study, latest),
-        "notes": records.notes(study, latest),
+        "notes": [],
         "stop": stop,
         "rig": rig,
     }
+    if latest is not None:
+        keys = records.visit_keys(latest)
+        context["notes"] = records.notes(study, latest, keys)
     if walked:
-        context["stops"] = records.table(study, latest, stop=stop, rig=rig)
-        context["chart"] = records.chart_data(study, latest)
+        context["stops"] = records.table(study, latest, keys, stop=stop, rig=rig)
+        context["chart"] = records.chart_data(study, latest, keys)
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
 
 
@@ -66,19 +69,7 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
     visits = Visit.objects.visible_to(request.user).select_related("rig", "stop", "walk__study")
     found = get_object_or_404(visits, pk=visit_id, walk__study=study_id)
     latest = records.latest_reading(found.walk.study)
-    figures = (
-        next(
-            (
-                row.figures
-                for rows in records.table(found.walk.study, latest, stop=found.stop.label)
-                for row in rows.visits
-                if row.pk == found.pk
-            ),
-            None,
-        )
-        if latest
-        else None
-    )
+    figures = records.figures_of(found, latest)
     frames = found.frames.select_related("file").order_by("file_id", "line_number")
     page = Paginator(frames, FRAMES_A_PAGE).get_page(request.GET.get("page"))
     context = {

@@ -74,7 +74,7 @@ def build_model(data: FitData, *, correlation_m: float = 0.0) -> Model:
     fixed = slice(0, slices["shadow"].start)
     precision = np.zeros((globals_, globals_))
     precision[fixed, fixed] = np.linalg.inv(covariance)
-    shadow: Floats = np.linalg.inv(_shadow_correlation(data, correlation_m))
+    shadow = np.asarray(np.linalg.inv(_shadow_correlation(data, correlation_m)), dtype=np.float64)
     log_det = -np.linalg.slogdet(covariance)[1] + np.linalg.slogdet(shadow)[1]
     return Model(data, to_mu, to_t, mean, precision, shadow, float(log_det), slices)
 
@@ -153,7 +153,7 @@ def find_mode(model: Model, phi: Floats, start: Mode | None = None) -> Mode:
         - 2 * s_count * np.log(spreads.sigma_s)
         - 2 * visits * (np.log(spreads.sigma_e) + np.log(spreads.sigma_t))
     )
-    covariance: Floats = np.linalg.inv(system.hessian)
+    covariance = np.asarray(np.linalg.inv(system.hessian), dtype=np.float64)
     return Mode(
         phi=phi, x=x, shift_mu=e_mu, shift_t=e_t, terms=terms,
         log_evidence=objective + 0.5 * (prior_log_det - log_det),

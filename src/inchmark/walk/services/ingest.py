@@ -126,7 +126,7 @@ class _Import:
 
     def _unknown(self, key: VisitKey) -> str:
         if key.rig not in self.rigs:
-            return f"There is no rig {key.rig} on the shelf. Add it or correct the line, then read again."
+            return f"There is no rig {key.rig} here. Add it or correct the line, then read again."
         if key.stop not in self.stops:
             return f"Stop {key.stop} has no distance. Add it or correct the line, then read again."
         return ""

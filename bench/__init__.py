@@ -1,0 +1,1 @@
+"""Measurements, printed as ratios within one run; never tests."""

@@ -1,0 +1,61 @@
+"""Server time of the Read page of a study with a million frames, and its ratio to a small study's.
+
+Usage: .venv/bin/python -m bench.read_page [--rows 1000000]
+Times the whole request inside the server (middleware, view, template), median of 20, in a process
+of its own; the ratio says whether the page's time grows with frames (it must not: it reads
+per-visit summaries).
+"""
+
+import argparse
+import os
+import tempfile
+from pathlib import Path
+
+from bench.database import scratch_database
+from bench.import_frames import IMPORT, PREPARE, run, write_log
+
+PAGE = """
+import statistics, sys, time
+from django.conf import settings
+from django.test import Client
+from inchmark.people.models import User
+from inchmark.read.services import make_reading
+from inchmark.studies.models import Study
+study = Study.objects.order_by("-pk").first()
+make_reading(study.pk)
+client = Client(SERVER_NAME="localhost")
+client.force_login(User.objects.get(username="bench"))
+times = []
+for _ in range(22):
+    began = time.perf_counter()
+    response = client.get(f"/studies/{study.pk}/read/")
+    times.append(time.perf_counter() - began)
+    assert response.status_code == 200, response.status_code
+    assert response.content.count(b"<svg class=\\"strip") == 40, "the page does not show all visits"
+print(1000 * statistics.median(times[2:]), len(response.content))
+"""
+
+
+def page_ms(environment: dict, folder: Path, rows: int) -> float:
+    """Import a log of that many rows and return the page's median time [ms]."""
+    log = folder / f"{rows}.csv"
+    write_log(log, rows)
+    run(environment, IMPORT, run(environment, PREPARE, str(log)))
+    return float(run(environment, PAGE, "").split()[0])
+
+
+def main() -> None:
+    """Print both medians and the ratio."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--rows", type=int, default=1_000_000)
+    rows = parser.parse_args().rows
+    with tempfile.TemporaryDirectory() as folder, scratch_database() as (_, environment):
+        os.chmod(folder, 0o755)
+        small = page_ms(environment, Path(folder), 2_400)
+        large = page_ms(environment, Path(folder), rows)
+    print(f"Read page, median of 20: {large:.0f} ms with {rows:,} frames (wanted: at most 150)")
+    print(f"ratio to the same page with 2,400 frames ({small:.0f} ms): {large / small:.2f}")
+
+
+if __name__ == "__main__":
+    main()
