@@ -3,8 +3,8 @@
 Frames are taken in the order they were logged. A counter that falls back has done one of four
 things, told apart by how far and from where:
 
-* the same number again, or one just seen: a *duplicate* (a relay, or a resent copy);
-* a short step back to a number not yet seen: *out of order*;
+* a short step back, or one frame from further back: a *duplicate* if its number was seen (a
+  relay, or a resent copy), else *out of order*;
 * from near the top of 8, 16 or 32 bits to near zero: a *wrap*;
 * anything else, and a jump ahead of more than `MAX_GAP`: a *reset*. The frames lost between
   are unknown unless times and the beacon
@@ -81,8 +81,10 @@ def read_sequence(
         interval_s=interval_s,
     )
     stamps = [None] * len(seq) if times_s is None else [float(t) for t in times_s]
+    values = [int(value) for value in seq]
+    following = [*values[1:], None]
     unwrapped = np.array(
-        [reader.place(int(value), stamp) for value, stamp in zip(seq, stamps, strict=True)],
+        [reader.place(*one) for one in zip(values, stamps, following, strict=True)],
         dtype=np.int64,
     )
     return reader.result(unwrapped)
@@ -99,27 +101,29 @@ class _Reader:
         self.seen: set[int] = set()
         self.wraps = self.resets = self.duplicates = self.late = 0
 
-    def place(self, value: int, time_s: float | None) -> int:
+    def place(self, value: int, time_s: float | None, following: int | None) -> int:
         """Return the continuous number of one frame, -1 for a duplicate."""
         place = value + self.offset
         if self.highest is None:
             return self._advance(place, time_s)
-        if place in self.seen:
-            self.duplicates += 1
-            return -1
         if place > self.highest:
-            back_across_wrap = self._late_across_wrap(value)
-            if back_across_wrap:
-                return self._late(back_across_wrap)
-            if place - self.highest > MAX_GAP:
-                return self._reset(value, time_s)
-            return self._advance(place, time_s)
-        if self._wrapped(value):
-            self.wraps += 1
-            return self._advance(value + self.offset, time_s)
+            return self._ahead(value, place, time_s)
         if self.highest - place <= REORDER_WINDOW:
             return self._late(place)
+        if self._wrapped(value):
+            return self._advance(value + self.offset, time_s)
+        if following is not None and following + self.offset > self.highest - REORDER_WINDOW:
+            return self._late(place)  # a stray: the counter goes on where it was
         return self._reset(value, time_s)
+
+    def _ahead(self, value: int, place: int, time_s: float | None) -> int:
+        assert self.highest is not None
+        back_across_wrap = self._late_across_wrap(value)
+        if back_across_wrap:
+            return self._late(back_across_wrap)
+        if place - self.highest > MAX_GAP:
+            return self._reset(value, time_s)
+        return self._advance(place, time_s)
 
     def _reset(self, value: int, time_s: float | None) -> int:
         assert self.highest is not None
@@ -151,6 +155,7 @@ class _Reader:
             near_top, near_zero = size * (1 - WRAP_SHARE), size * WRAP_SHARE
             if self.top < size and last >= near_top and value < near_zero:
                 self.offset += size
+                self.wraps += 1
                 return True
         return False
 

@@ -1,0 +1,194 @@
+"""Laws that hold for every value, not copies of the formulas."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from inchmark.core import decibels, geodesy
+from inchmark.core.airtime.chirp import ChirpSetting
+from inchmark.core.airtime.duty_cycle import messages_per_hour, min_interval_s
+from inchmark.core.airtime.packets import (
+    gfsk_airtime_s,
+    ieee802154_airtime_s,
+    low_energy_airtime_s,
+)
+from inchmark.core.budget import End, allowed_path_loss_db, budget_range_m, link_budget
+from inchmark.core.noise import chirp_snr_limit_db, noise_floor_dbm, sensitivity_dbm
+from inchmark.core.propagation.free_space import free_space_loss_db
+from inchmark.core.propagation.log_distance import LogDistanceLaw, range_factor
+from inchmark.core.propagation.shadowing import fade_margin_db, location_probability
+from tests import strategies as our
+
+
+@given(our.levels_dbm)
+def test_milliwatts_and_dbm_invert(level):
+    back = decibels.dbm_from_milliwatts(decibels.milliwatts_from_dbm(level))
+    assert back == pytest.approx(level, abs=1e-9)
+
+
+@given(our.gains_dbi)
+def test_dbi_and_dbd_invert(gain):
+    assert decibels.dbi_from_dbd(decibels.dbd_from_dbi(gain)) == pytest.approx(gain)
+
+
+def test_twenty_five_milliwatts_are_near_fourteen_dbm():
+    assert decibels.dbm_from_milliwatts(25) == pytest.approx(13.979, abs=5e-4)
+
+
+@given(our.levels_dbm, st.floats(-25, 30))
+def test_taking_noise_off_never_raises_a_level(level, snr):
+    assert decibels.signal_from_signal_plus_noise_dbm(level, snr) <= level
+
+
+@given(our.levels_dbm)
+def test_at_zero_snr_half_of_the_power_is_noise(level):
+    signal = decibels.signal_from_signal_plus_noise_dbm(level, 0.0)
+    assert level - signal == pytest.approx(10 * math.log10(2))
+
+
+@given(our.distances_m, our.frequencies_hz)
+def test_doubling_the_distance_adds_six_decibels_in_free_space(distance, frequency):
+    added = free_space_loss_db(2 * distance, frequency) - free_space_loss_db(distance, frequency)
+    assert added == pytest.approx(20 * math.log10(2))
+
+
+@pytest.mark.parametrize("bad", [0, -1, math.nan, math.inf])
+def test_free_space_refuses_distances_that_are_none(bad):
+    with pytest.raises(ValueError, match="distance_m"):
+        free_space_loss_db(bad, 868e6)
+    with pytest.raises(ValueError, match="frequency_hz"):
+        free_space_loss_db(1, bad)
+
+
+def test_losses_broadcast_over_arrays():
+    loss = free_space_loss_db(np.array([[10.0], [100.0]]), np.array([868e6, 2.4e9]))
+    assert loss.shape == (2, 2)
+
+
+@given(our.distances_m, our.frequencies_hz, our.exponents)
+def test_a_log_distance_law_inverts(distance, frequency, exponent):
+    law = LogDistanceLaw.from_free_space(frequency_hz=frequency, exponent=exponent)
+    assert law.distance_m(law.loss_db(distance)) == pytest.approx(distance, rel=1e-9)
+
+
+def test_a_law_without_loss_over_distance_is_refused():
+    with pytest.raises(ValueError, match="exponent"):
+        LogDistanceLaw(loss_at_reference_db=31, reference_m=1, exponent=0)
+
+
+@given(st.floats(0, 30), st.floats(0, 30), our.exponents)
+def test_range_factors_multiply_as_decibels_add(one, two, exponent):
+    both = range_factor(one, exponent) * range_factor(two, exponent)
+    assert range_factor(one + two, exponent) == pytest.approx(both)
+
+
+@given(our.shares, st.floats(0.5, 12))
+def test_the_fade_margin_buys_the_share_of_places_it_was_made_for(share, sigma):
+    assert location_probability(fade_margin_db(share, sigma), sigma) == pytest.approx(share)
+
+
+@pytest.mark.parametrize("share", [0.0, 1.0, 1.2])
+def test_all_or_no_places_have_no_finite_margin(share):
+    with pytest.raises(ValueError, match="share"):
+        fade_margin_db(share, 6)
+
+
+@given(our.spreading_factors, our.payloads)
+def test_airtime_grows_with_payload_and_with_spreading_factor(factor, payload):
+    setting = ChirpSetting(spreading_factor=factor, bandwidth_hz=125e3)
+    assert setting.airtime_s(payload + 1) >= setting.airtime_s(payload)
+    if factor < 12:
+        slower = ChirpSetting(spreading_factor=factor + 1, bandwidth_hz=125e3)
+        assert slower.airtime_s(payload) > setting.airtime_s(payload)
+        assert slower.bit_rate_bit_s < setting.bit_rate_bit_s
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"spreading_factor": 6},
+        {"spreading_factor": 13},
+        {"coding_rate_denominator": 9},
+        {"bandwidth_hz": 0.0},
+    ],
+)
+def test_a_chirp_setting_no_modem_has_is_refused(wrong):
+    fine = {"spreading_factor": 7, "bandwidth_hz": 125e3}
+    with pytest.raises(ValueError, match=next(iter(wrong))):
+        ChirpSetting(**(fine | wrong))
+
+
+def test_low_data_rate_can_be_forced_either_way():
+    fine = {"spreading_factor": 12, "bandwidth_hz": 125e3}
+    assert ChirpSetting(**fine).low_data_rate_used
+    assert not ChirpSetting(**fine, low_data_rate=False).low_data_rate_used
+
+
+@given(st.integers(0, 200), st.floats(1e3, 1e6))
+def test_gfsk_airtime_is_bits_over_bit_rate(payload, rate):
+    longer = gfsk_airtime_s(bit_rate_bit_s=rate, payload_bytes=payload + 1)
+    shorter = gfsk_airtime_s(bit_rate_bit_s=rate, payload_bytes=payload)
+    assert longer - shorter == pytest.approx(8 / rate)
+
+
+def test_an_unknown_phy_is_named_in_the_refusal():
+    with pytest.raises(ValueError, match="le_4m"):
+        low_energy_airtime_s(phy="le_4m", payload_bytes=1)
+    with pytest.raises(ValueError, match="chirp"):
+        ieee802154_airtime_s(phy="chirp", psdu_bytes=1)
+
+
+@given(st.floats(1e-4, 5), st.floats(0.1, 100))
+def test_the_duty_cycle_is_never_broken(airtime, duty):
+    assert messages_per_hour(airtime, duty) * airtime <= 36 * duty * (1 + 1e-9)
+    assert min_interval_s(airtime, duty) >= airtime * (1 - 1e-12)
+
+
+@given(st.floats(100, 1e7))
+def test_ten_times_the_bandwidth_is_ten_decibels_more_noise(bandwidth):
+    assert noise_floor_dbm(10 * bandwidth) - noise_floor_dbm(bandwidth) == pytest.approx(10)
+
+
+def test_sensitivity_is_noise_plus_figure_plus_snr():
+    level = sensitivity_dbm(bandwidth_hz=125e3, noise_figure_db=6, required_snr_db=-7.5)
+    assert level == pytest.approx(noise_floor_dbm(125e3) - 1.5)
+    with pytest.raises(ValueError, match="7 to 12"):
+        chirp_snr_limit_db(5)
+
+
+@given(our.levels_dbm, our.gains_dbi, our.losses_db, our.gains_dbi, st.floats(40, 160))
+def test_a_budget_is_the_same_sum_in_any_order_and_both_directions(p, g1, f1, g2, path):
+    one = End(transmit_power_dbm=p, sensitivity_dbm=-120, antenna_gain_dbi=g1, feed_loss_db=f1)
+    two = End(transmit_power_dbm=p, sensitivity_dbm=-120, antenna_gain_dbi=g2)
+    there = link_budget(one, two, path_loss_db=path, path_source="typed")
+    back = link_budget(two, one, path_loss_db=path, path_source="typed")
+    assert sum(i.db for i in reversed(there.items)) == pytest.approx(there.arriving_dbm)
+    assert there.in_hand_db == pytest.approx(back.in_hand_db)
+
+
+def test_a_range_uses_the_whole_budget_and_no_more():
+    end = End(transmit_power_dbm=14, sensitivity_dbm=-120, antenna_gain_dbi=2)
+    law = LogDistanceLaw.from_free_space(frequency_hz=868e6, exponent=3)
+    reach = budget_range_m(end, end, law, keep_db=10)
+    assert law.loss_db(reach) == pytest.approx(allowed_path_loss_db(end, end, keep_db=10))
+    assert allowed_path_loss_db(end, end) == 138
+
+
+def test_a_feed_that_gains_is_refused():
+    with pytest.raises(ValueError, match="feed_loss_db"):
+        End(transmit_power_dbm=14, sensitivity_dbm=-120, feed_loss_db=-1)
+
+
+@given(st.floats(-80, 80), st.floats(-179, 179), st.floats(0, 359), st.floats(1, 20_000))
+def test_walking_out_and_measuring_back_gives_the_distance_walked(lat, lon, azimuth, metres):
+    start = geodesy.Place(lat_deg=lat, lon_deg=lon)
+    end = geodesy.destination(start, azimuth, metres)
+    assert geodesy.geodesic(start, end).distance_m == pytest.approx(metres, abs=1e-4)
+
+
+def test_coordinates_off_the_globe_are_refused():
+    with pytest.raises(ValueError, match="lat_deg"):
+        geodesy.Place(lat_deg=91, lon_deg=0)

@@ -1,0 +1,291 @@
+"""The reading of whole walks: nulls, notes and the answer."""
+
+import numpy as np
+import pytest
+
+from inchmark.core.link_model.data import RigPrior
+from inchmark.core.reading.answer import answer_of, verdict
+from inchmark.core.reading.measured import MeasuredVisit, RigFacts, StopFacts
+from inchmark.core.reading.notes import notes_of
+from inchmark.core.reading.reading import as_dict, read_visits
+from inchmark.core.reading.rules import RangeRules
+from inchmark.core.reception.visit import VisitFrames, VisitKey, silent_visit, summarise_visit
+from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
+
+SENSITIVE = RigPrior(module_type="one", sensitivity_dbm=-112)
+
+
+def visit_of(rows, distance, **options):
+    rows = list(rows)
+    first = rows[0]
+
+    def column(name):
+        return np.array([np.nan if (x := getattr(r, name)) is None else x for r in rows])
+
+    frames = VisitFrames(
+        seq=np.array([r.seq for r in rows]),
+        heard=np.array([r.heard for r in rows]),
+        rssi_dbm=column("rssi_dbm"),
+        snr_db=column("snr_db"),
+        noise_dbm=column("noise_dbm"),
+        time_s=column("time_s"),
+    )
+    key = VisitKey(rig=first.rig, stop=first.stop, condition=first.condition)
+    return MeasuredVisit(key=key, distance_m=distance, summary=summarise_visit(frames, **options))
+
+
+def walk(distances, *, frames=60, rigs=None, seed=3, conditions=("",)):
+    rigs = rigs or {
+        "A": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111),
+        "B": SimulatedRig(level_at_1m_dbm=-18, threshold_dbm=-111),
+    }
+    simulated = SimulatedWalk(SimulatedSite(), rigs, np.random.default_rng(seed))
+    return [
+        visit_of(simulated.visit(rig, str(i + 1), d, frames, condition=c), d)
+        for i, d in enumerate(distances)
+        for rig in rigs
+        for c in conditions
+    ]
+
+
+OUT = (30, 70, 150, 300, 500, 800)
+
+
+@pytest.fixture(scope="module")
+def full():
+    facts = {r: RigFacts(prior=SENSITIVE) for r in "AB"}
+    return read_visits(walk(OUT), facts)
+
+
+def codes(reading):
+    return [note.code for note in notes_of(reading)]
+
+
+def test_a_full_walk_answers_everything_the_formats_promise(full):
+    data = as_dict(full, curves=True, needed_m=400)
+    assert {"site", "rigs", "differences", "visits", "curves"} <= set(data)
+    for letter in "AB":
+        rig = data["rigs"][letter]
+        assert rig["sent"] == 360
+        reach = rig["range_m"]["loss_rule"]
+        assert reach["low"] < reach["estimate"] < reach["high"]
+        assert rig["needed"]["delivery"]["estimate"] <= 1
+    assert len(data["visits"]) == 12
+    assert data["differences"][0]["kind"] == "margin"
+    assert data["curves"]["A"][0]["level"] > data["curves"]["A"][-1]["level"]
+
+
+def test_the_difference_holds_the_six_decibels_that_were_put_in(full):
+    db = as_dict(full)["differences"][0]["db"]
+    assert db["low"] < 6 < db["high"]
+
+
+def test_the_same_log_gives_the_same_figures():
+    facts = {r: RigFacts(prior=SENSITIVE) for r in "AB"}
+    visits = walk(OUT[:4], frames=30)
+    assert as_dict(read_visits(visits, facts)) == as_dict(read_visits(visits, facts))
+
+
+def test_survivors_are_named_and_stops_shared(full):
+    found = {note.code: note for note in notes_of(full)}
+    assert "survivors_strong" in found
+    assert "too high" in found["survivors_strong"].text
+    assert found["paired"].kind == "good"
+
+
+def test_rigs_that_change_two_things_are_named():
+    facts = {
+        "A": RigFacts(prior=SENSITIVE, varied=(("antenna", "coil"), ("transmit power", "14"))),
+        "B": RigFacts(prior=SENSITIVE, varied=(("antenna", "whip"), ("transmit power", "10"))),
+    }
+    note = next(n for n in notes_of(read_visits(walk(OUT), facts)) if n.code == "one_change")
+    assert note.title == "B changed 2 things"
+    assert "antenna and transmit power" in note.text
+
+
+def test_nothing_heard_is_a_note_and_a_result():
+    visits = walk(OUT[:4])
+    visits.append(
+        MeasuredVisit(key=VisitKey(rig="A", stop="9"), distance_m=2000, summary=silent_visit(40))
+    )
+    reading = read_visits(visits, {r: RigFacts(prior=SENSITIVE) for r in "AB"})
+    note = next(n for n in notes_of(reading) if n.code == "nothing_heard")
+    assert "40 frames went out at 2 km and none arrived" in note.text
+    figures = next(v for v in as_dict(reading)["visits"] if v["stop"] == "9")
+    assert figures["loss"]["estimate"] == 1
+    assert figures["rssi_dbm"]["of_heard"] is None
+    assert figures["rssi_dbm"]["censored"]["estimate"] < -105
+
+
+def test_without_levels_there_is_no_range_but_counts_stand():
+    rigs = {"A": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111)}
+    visits = []
+    for v in walk(OUT, rigs=rigs):
+        frames = VisitFrames(
+            seq=np.arange(v.summary.sent),
+            heard=np.arange(v.summary.sent) < v.summary.heard,
+            **{
+                n: np.full(v.summary.sent, np.nan)
+                for n in ("rssi_dbm", "snr_db", "noise_dbm", "time_s")
+            },
+        )
+        visits.append(
+            MeasuredVisit(key=v.key, distance_m=v.distance_m, summary=summarise_visit(frames))
+        )
+    reading = read_visits(visits)
+    data = as_dict(reading)
+    assert data["site"]["exponent"]["estimate"] is None
+    assert data["rigs"]["A"]["range_m"]["loss_rule"]["estimate"] is None
+    assert data["rigs"]["A"]["range_m"]["last_heard"] is not None
+    assert "no_fit" in codes(reading)
+    assert "cannot carry a range yet" in answer_of(data).sentence
+
+
+def test_one_distance_says_nothing_about_distance():
+    reading = read_visits(walk((50,)))
+    assert as_dict(reading)["site"]["exponent"]["estimate"] is None
+    assert "one distance" in reading.why_no_fit
+
+
+def test_two_stops_are_too_few_for_a_slope():
+    data = as_dict(read_visits(walk((50, 400)), {"A": RigFacts(prior=SENSITIVE)}))
+    assert data["site"]["exponent"]["estimate"] is None
+    assert data["rigs"]["A"]["range_m"]["loss_rule"]["estimate"] is None
+
+
+def test_four_stops_give_a_slope_but_no_scatter_of_places():
+    reading = read_visits(walk((30, 90, 250, 600)), {r: RigFacts(prior=SENSITIVE) for r in "AB"})
+    site = as_dict(reading)["site"]
+    assert site["exponent"]["estimate"] is not None
+    assert site["shadowing_db"]["estimate"] is None
+    assert "few_stops" in codes(reading)
+
+
+def test_without_an_edge_and_without_a_datasheet_there_is_no_range():
+    strong = {"A": SimulatedRig(level_at_1m_dbm=10, threshold_dbm=-111)}
+    reading = read_visits(walk(OUT, rigs=strong))
+    rig = as_dict(reading)["rigs"]["A"]
+    assert rig["threshold_dbm"]["estimate"] is None
+    assert rig["range_m"]["loss_rule"]["estimate"] is None
+    assert "no_edge" in codes(reading)
+
+
+def test_without_an_edge_the_datasheet_speaks_and_extrapolation_is_said():
+    strong = {"A": SimulatedRig(level_at_1m_dbm=10, threshold_dbm=-111)}
+    reading = read_visits(walk(OUT, rigs=strong), {"A": RigFacts(prior=SENSITIVE)})
+    assert as_dict(reading)["rigs"]["A"]["extrapolated"] is True
+    assert {"no_edge", "extrapolated"} <= set(codes(reading))
+
+
+def test_a_stop_close_to_the_next_is_a_narrow_spread():
+    reading = read_visits(walk((100, 130, 160, 200, 260)))
+    assert "narrow_spread" in codes(reading)
+
+
+def test_few_frames_are_named_with_what_the_loss_could_be():
+    reading = read_visits(walk(OUT, frames=12))
+    note = next(n for n in notes_of(reading) if n.code == "few_frames")
+    assert "sent 12" in note.text
+    assert "29 independent frames" in note.text
+
+
+@pytest.mark.parametrize(
+    ("facts", "words"),
+    [
+        (StopFacts(method="road"), "measured by road"),
+        (StopFacts(plus_minus_m=120), "±120 m is"),
+        (StopFacts(method="tape", geodesic_m=560), "the coordinates say 560 m"),
+    ],
+)
+def test_a_doubtful_distance_is_named_in_decibels(facts, words):
+    reading = read_visits(walk(OUT), stops={"5": facts})
+    note = next(n for n in notes_of(reading) if n.code == "distance_doubtful")
+    assert (note.stop, words in note.text) == ("5", True)
+
+
+def test_a_restarted_counter_is_named():
+    rows = [r for r in walk_rows()]
+    reading = read_visits([*walk(OUT[:3]), visit_of(rows, 500)])
+    note = next(n for n in notes_of(reading) if n.code == "counter_reset")
+    assert note.subject == "A/7"
+
+
+def walk_rows():
+    rigs = {"A": SimulatedRig(level_at_1m_dbm=-10, threshold_dbm=-111)}
+    simulated = SimulatedWalk(SimulatedSite(), rigs, np.random.default_rng(1))
+    for frame in simulated.visit("A", "7", 500, 40):
+        seq = frame.seq + 500 if frame.seq < 20 else frame.seq - 20
+        yield type(frame)(**{**{f: getattr(frame, f) for f in frame.__slots__}, "seq": seq})
+
+
+def test_clipping_near_stops_is_found():
+    rigs = {"A": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111)}
+    visits = []
+    for v in walk(OUT, rigs=rigs):
+        pairs = tuple(sorted({min(a, -70.0): 0 for a, _ in v.summary.level_counts}))
+        counts = {a: sum(n for b, n in v.summary.level_counts if min(b, -70.0) == a) for a in pairs}
+        summary = type(v.summary)(
+            **{
+                **{f: getattr(v.summary, f) for f in v.summary.__slots__},
+                "level_counts": tuple(counts.items()),
+                "rssi_counts": tuple(counts.items()),
+            }
+        )
+        visits.append(MeasuredVisit(key=v.key, distance_m=v.distance_m, summary=summary))
+    reading = read_visits(visits)
+    assert reading.fit.clip_dbm == -70
+    assert "clipped" in codes(reading)
+
+
+def test_a_rig_always_carried_its_own_way_is_confounded():
+    one = walk(OUT, rigs={"A": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111)})
+    two = walk(
+        OUT,
+        rigs={"B": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111)},
+        conditions=("pocket",),
+    )
+    assert "confounded_condition" in codes(read_visits(one + two))
+
+
+def test_rigs_at_other_stops_are_not_paired():
+    visits = walk(OUT)
+    assert "unpaired" in codes(read_visits(visits[:-1]))
+
+
+def test_the_answer_names_the_winner_and_the_needed_distance(full):
+    answer = answer_of(as_dict(full), needed_m=150)
+    assert answer.sentence.startswith("B reaches 1.")
+    assert "× as far as A: +" in answer.sentence
+    assert answer.needed.startswith("At the needed 150 m: ")
+    assert answer.rule.startswith("Range here = farthest distance where 9 of 10 places")
+
+
+def test_a_difference_whose_limits_hold_zero_is_no_win():
+    data = {
+        "rigs": {
+            r: {"range_m": {"loss_rule": {"estimate": e, "low": 200, "high": 700}}}
+            for r, e in (("A", 400), ("B", 430))
+        },
+        "differences": [
+            {"rig": "B", "against": "A", "db": {"estimate": 0.9, "low": -1.2, "high": 3.0}}
+        ],
+    }
+    assert answer_of(data).sentence == "B and A cannot be told apart yet: +0.9 dB"
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "word"),
+    [(800, 1000, "holds"), (300, 700, "short"), (600, 900, "open"), (None, None, "unknown")],
+)
+def test_the_verdict_at_a_needed_distance(low, high, word):
+    assert verdict({"low": low, "high": high}, 740) == word
+
+
+def test_an_empty_log_has_an_answer_too():
+    assert answer_of({"rigs": {}}).sentence == "No frames yet."
+
+
+def test_a_rule_outside_reason_is_refused():
+    with pytest.raises(ValueError, match="places"):
+        RangeRules(places=1.0)
+    assert "95 of 100" in RangeRules(places=0.95).words

@@ -1,0 +1,95 @@
+"""One visit's figures: everything later needs, nothing more."""
+
+import numpy as np
+import pytest
+
+from inchmark.core.reception.visit import (
+    STRIP_CELLS,
+    VisitFrames,
+    rssi_holds_noise,
+    silent_visit,
+    summarise_visit,
+)
+
+
+def frames(seq, *, heard=None, rssi=-100.0, snr=np.nan, noise=np.nan, time=np.nan):
+    count = len(seq)
+    return VisitFrames(
+        seq=np.array(seq, dtype=np.int64),
+        heard=np.ones(count, dtype=bool) if heard is None else np.array(heard, dtype=bool),
+        rssi_dbm=np.broadcast_to(np.asarray(rssi, dtype=float), count).copy(),
+        snr_db=np.broadcast_to(np.asarray(snr, dtype=float), count).copy(),
+        noise_dbm=np.broadcast_to(np.asarray(noise, dtype=float), count).copy(),
+        time_s=np.broadcast_to(np.asarray(time, dtype=float), count).copy(),
+    )
+
+
+def test_gaps_are_lost_and_the_strip_shows_where():
+    one = summarise_visit(frames([0, 1, 4]))
+    assert (one.sent, one.heard, one.lost) == (5, 3, 2)
+    assert one.strip == ((1, 1), (1, 1), (1, 0), (1, 0), (1, 1))
+
+
+def test_logged_misses_count_as_sent():
+    one = summarise_visit(frames([0, 1, 2], heard=[1, 0, 1]))
+    assert (one.sent, one.heard) == (3, 2)
+
+
+def test_a_silent_tail_is_lost_frames_not_fewer_frames():
+    one = summarise_visit(frames([0, 1, 2]), planned=10)
+    assert (one.sent, one.lost, one.silent_tail) == (10, 7, 7)
+
+
+def test_a_plan_below_what_the_counter_shows_changes_nothing():
+    assert summarise_visit(frames([0, 9]), planned=4).sent == 10
+
+
+def test_a_duplicate_does_not_weigh_twice_in_the_level():
+    one = summarise_visit(frames([0, 1, 1], rssi=[-100, -90, -80]))
+    assert one.level_mean_dbm == -95
+    assert one.duplicates == 1
+
+
+def test_noise_is_taken_off_where_the_reading_holds_it():
+    one = summarise_visit(frames([0, 1], rssi=-117, snr=0.0), rssi_includes_noise=True)
+    assert one.rssi_mean_dbm == -117
+    assert one.level_mean_dbm == pytest.approx(-120.01, abs=0.005)
+
+
+def test_a_frame_without_a_level_is_heard_all_the_same():
+    one = summarise_visit(frames([0, 1], rssi=[-100, np.nan]))
+    assert (one.heard, one.heard_with_level) == (2, 1)
+
+
+def test_a_long_visit_is_gathered_into_cells_that_add_up():
+    one = summarise_visit(frames(list(range(0, 5000, 2))))
+    assert len(one.strip) == STRIP_CELLS
+    assert sum(sent for sent, _ in one.strip) == one.sent
+    assert sum(heard for _, heard in one.strip) == one.heard
+
+
+def test_nothing_heard_is_a_result():
+    one = silent_visit(40)
+    assert (one.sent, one.heard, one.level_mean_dbm) == (40, 0, None)
+    with pytest.raises(ValueError, match="at least 1"):
+        silent_visit(0)
+
+
+def _readings(includes):
+    random = np.random.default_rng(2)
+    signal, noise = random.uniform(-130, -110, 400), -117.0
+    seen = 10 * np.log10(10 ** (signal / 10) + 10 ** (noise / 10)) if includes else signal
+    return np.round(seen), np.round((signal - noise) * 4) / 4
+
+
+@pytest.mark.parametrize("includes", [True, False])
+@pytest.mark.parametrize("noise_logged", [True, False])
+def test_the_log_tells_whether_readings_hold_noise(includes, noise_logged):
+    rssi, snr = _readings(includes)
+    noise = np.full(400, -117.0 if noise_logged else np.nan)
+    assert rssi_holds_noise(rssi, snr, noise) is includes
+
+
+def test_a_log_of_strong_frames_cannot_tell_and_is_left_alone():
+    strong = np.full(50, -70.0)
+    assert rssi_holds_noise(strong, np.full(50, 40.0), np.full(50, -117.0)) is False
