@@ -15,8 +15,8 @@ from inchmark.core.link_model.mode import build_model, find_mode
 from inchmark.core.link_model.posterior import summarise
 from inchmark.core.reception.bursts import autocorrelation_time
 from inchmark.core.reception.visit import silent_visit
-from inchmark.formats.study_files import file_blocks, load_frames, measured_visits, stop_distances
 from inchmark.formats.stops import read_stops
+from inchmark.formats.study_files import file_blocks, load_frames, measured_visits, stop_distances
 
 HERE = Path(__file__).parent / "published"
 SHARED = Path(__file__).resolve().parents[3] / "shared" / "method" / "datasets"

@@ -204,7 +204,7 @@ def test_a_doubtful_distance_is_named_in_decibels(facts, words):
 
 
 def test_a_restarted_counter_is_named():
-    rows = [r for r in walk_rows()]
+    rows = list(walk_rows())
     reading = read_visits([*walk(OUT[:3]), visit_of(rows, 500)])
     note = next(n for n in notes_of(reading) if n.code == "counter_reset")
     assert note.subject == "A/7"

@@ -8,9 +8,19 @@ from inchmark.core.interval import Estimate, Interval
 
 @pytest.mark.parametrize(
     ("metres", "words"),
-    [(0.5, "0.5 m"), (25, "25 m"), (481.6, "482 m"), (999.4, "999 m"), (999.6, "1 km"), (1419, "1.42 km"),
-     (12_345, "12.3 km"), (250_000, "250 km"), (2.5, "2.5 m"), (60.0, "60 m")],
-)  # fmt: skip
+    [
+        (0.5, "0.5 m"),
+        (25, "25 m"),
+        (481.6, "482 m"),
+        (999.4, "999 m"),
+        (999.6, "1 km"),
+        (1419, "1.42 km"),
+        (12_345, "12.3 km"),
+        (250_000, "250 km"),
+        (2.5, "2.5 m"),
+        (60.0, "60 m"),
+    ],
+)
 def test_distances_have_three_figures_at_most(metres, words):
     assert wording.distance(metres) == words
 

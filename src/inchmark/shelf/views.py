@@ -28,8 +28,8 @@ def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
 def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Put a rig on the shelf."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
-    start = {"letter": services.next_letter(study), "spreading_factor": 7}
-    form = RigForm(request.POST if request.method == "POST" else None, initial=start)
+    start = Rig(letter=services.next_letter(study), spreading_factor=7)
+    form = RigForm(request.POST if request.method == "POST" else None, instance=start)
     return _save(request, study, form, "shelf/rig_add.html")
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import NinjaAPI, Schema
+from ninja import NinjaAPI, Schema, Status
 from ninja.security import HttpBearer
 
 from inchmark.people.services import owner_of_token
@@ -42,7 +42,7 @@ api = NinjaAPI(
 
 
 @api.post("/walks/{walk_id}/frames", response={202: FileOut, 422: ProblemOut})
-def add_frames(request: HttpRequest, walk_id: int) -> tuple[int, dict[str, Any]]:
+def add_frames(request: HttpRequest, walk_id: int) -> Status:
     """Take frames in; the body is a frame log."""
     user = request.auth  # type: ignore[attr-defined]
     walk = get_object_or_404(Walk.objects.editable_by(user), pk=walk_id)
@@ -51,5 +51,6 @@ def add_frames(request: HttpRequest, walk_id: int) -> tuple[int, dict[str, Any]]
             walk, name="bridge.jsonl", blocks=[request.body], by=user, kind=FrameFile.API
         )
     except RefusedError as wrong:
-        return 422, {"detail": str(wrong)}
-    return 202, {"file": received.file.pk, "state": received.file.state, "known": received.known}
+        return Status(422, {"detail": str(wrong)})
+    file = received.file
+    return Status(202, {"file": file.pk, "state": file.state, "known": received.known})

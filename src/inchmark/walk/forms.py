@@ -33,7 +33,7 @@ class WalkForm(forms.ModelForm):
             "note",
         ]
         widgets = {
-            "walked_on": forms.DateInput(attrs={"type": "date"}),
+            "walked_on": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"}),
             "note": forms.Textarea(attrs={"rows": 2}),
         }
         help_texts = {

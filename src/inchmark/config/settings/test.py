@@ -9,3 +9,7 @@ STORAGES = {
 }
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = True
+
+# dead workers are noticed within seconds, so that a test can wait for it
+PROCRASTINATE_WORKER_DEFAULTS = {"update_heartbeat_interval": 0.5, "stalled_worker_timeout": 2.0}
+STALLED_AFTER_S = 2.0

@@ -87,9 +87,9 @@ def _rechunk(blocks: Iterable[bytes]) -> Iterator[bytes]:
     held = bytearray()
     for block in blocks:
         held += block
-        if len(held) >= CHUNK_BYTES:
-            yield bytes(held)
-            held.clear()
+        while len(held) >= CHUNK_BYTES:
+            yield bytes(held[:CHUNK_BYTES])
+            del held[:CHUNK_BYTES]
     if held:
         yield bytes(held)
 

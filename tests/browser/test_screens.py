@@ -1,0 +1,122 @@
+"""The main screens of the demo study: nothing serious for axe, keys, phone, themes, no scripts."""
+
+import pytest
+from playwright.sync_api import expect
+
+from inchmark.demo.services import load_demo
+from inchmark.people.models import User
+from tests.browser.conftest import serious_axe_findings
+
+pytestmark = pytest.mark.django_db(transaction=True)
+ROOMS = ("shelf", "plan", "walk", "read", "decide")
+
+
+@pytest.fixture
+def marsh(signed_in, live_server):
+    """The address of the demo study, its user signed in."""
+    study = load_demo(User.objects.get(username="demo"))
+    return f"{live_server.url}/studies/{study.pk}"
+
+
+def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_server):
+    page, found = signed_in, {}
+    pages = [f"{live_server.url}/", f"{live_server.url}/studies/new/"]
+    pages += [f"{marsh}/{room}/" for room in ROOMS]
+    pages += [f"{marsh}/shelf/rigs/new/", f"{marsh}/question/"]
+    for address in pages:
+        page.goto(address)
+        found[address] = serious_axe_findings(page)
+    page.goto(f"{marsh}/read/")
+    page.get_by_role("link", name="heard: frames of rig B at stop 5").click()
+    found["frames"] = serious_axe_findings(page)
+    page.goto(f"{marsh}/walk/")
+    page.get_by_role("table", name="Logs of this walk").get_by_role("link", name="4").click()
+    found["bad lines"] = serious_axe_findings(page)
+    assert {where: what for where, what in found.items() if what} == {}
+
+
+@pytest.mark.parametrize("theme", ["dark", "sun"])
+def test_the_other_themes_hold_their_contrast_too(signed_in, marsh, theme):
+    page = signed_in
+    page.goto(f"{marsh}/read/")
+    while page.evaluate("document.documentElement.dataset.theme") != theme:
+        page.get_by_role("button", name="Change theme").click()
+    assert serious_axe_findings(page) == []
+    page.goto(f"{marsh}/decide/")
+    assert page.evaluate("document.documentElement.dataset.theme") == theme
+    assert serious_axe_findings(page) == []
+
+
+def test_keys_walk_the_rooms_and_the_stops_but_not_from_a_field(signed_in, marsh):
+    page = signed_in
+    page.goto(f"{marsh}/read/")
+    for key, room in (("1", "Shelf"), ("5", "Decide"), ("4", "Read")):
+        page.keyboard.press(key)
+        expect(
+            page.get_by_role("link", name=room, exact=False).and_(
+                page.locator("[aria-current=page]")
+            )
+        ).to_be_visible()
+    page.keyboard.press("]")
+    expect(
+        page.get_by_role("link", name="Stop 1,").and_(page.locator("[aria-current]"))
+    ).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("heading", name="Keys")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+    page.keyboard.press("n")
+    expect(page.get_by_label("Side notes")).to_be_focused()
+    page.goto(f"{marsh}/question/")
+    page.get_by_label("Name of the study").press("1")
+    assert page.url.endswith("/question/")
+
+
+def test_charts_read_out_the_exact_figures_by_keyboard(signed_in, marsh):
+    page = signed_in
+    page.goto(f"{marsh}/read/")
+    delivery = page.get_by_role("figure", name="Frames delivered")
+    delivery.get_by_role("link", name="A at stop 6").focus()
+    expect(delivery).to_contain_text("A at stop 6, 480 m:")
+    expect(delivery).to_contain_text("delivered")
+
+
+def test_a_chart_can_be_saved_as_a_picture(signed_in, marsh):
+    page = signed_in
+    page.goto(f"{marsh}/read/")
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="SVG").click()
+    assert saved.value.suggested_filename == "delivery.svg"
+    text = saved.value.path().read_text()
+    assert text.startswith("<svg")
+    assert "stroke" in text
+
+
+@pytest.mark.parametrize("room", ROOMS)
+def test_a_phone_shows_each_room_without_sliding_sideways(signed_in, marsh, room):
+    page = signed_in
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{marsh}/{room}/")
+    wide = page.evaluate("document.documentElement.scrollWidth")
+    assert wide <= 390
+
+
+def test_without_scripts_the_answer_and_the_table_are_there(browser, signed_in, marsh):
+    context = browser.new_context(
+        java_script_enabled=False, storage_state=signed_in.context.storage_state()
+    )
+    page = context.new_page()
+    page.goto(f"{marsh}/read/")
+    expect(page.locator("#answer")).to_contain_text("reaches")
+    expect(page.get_by_text("The chart needs scripts").first).to_be_visible()
+    assert page.locator("table .strip").count() == 24
+    context.close()
+
+
+def test_when_the_server_is_gone_a_banner_says_so(signed_in, marsh, problems):
+    page = signed_in
+    page.goto(f"{marsh}/walk/")
+    page.route("**/walk/**", lambda route: route.abort())
+    page.evaluate("htmx.ajax('GET', location.href, '#walk-files').catch(() => null)")
+    expect(page.get_by_role("alert").filter(has_text="did not go through")).to_be_visible()
+    assert problems  # Chromium and htmx log the refused connection
+    problems.clear()

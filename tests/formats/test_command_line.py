@@ -1,0 +1,124 @@
+"""`inchmark` as a person runs it."""
+
+import json
+
+import pytest
+
+from inchmark.cli import main
+from tests.core.test_link_model import SMALL
+
+FRAMES, STOPS = str(SMALL / "frames.csv"), str(SMALL / "stops.csv")
+READ = ["read", "--frames", FRAMES, "--stops", STOPS]
+KNOWN = ["--sensitivity", "A=-112", "--sensitivity", "B=-112"]
+
+
+def test_read_prints_the_promised_json(capsys):
+    assert main([*READ, *KNOWN, "--json"]) == 0
+    data = json.loads(capsys.readouterr().out)
+    assert set(data) == {"site", "rigs", "differences", "visits", "notes"}
+    rig = data["rigs"]["A"]
+    assert set(rig["range_m"]) == {"last_heard", "loss_rule", "in_hand"}
+    assert set(rig["threshold_dbm"]) == {"estimate", "low", "high"}
+    visit = data["visits"][0]
+    assert {"rig", "stop", "distance_m", "condition", "sent", "heard", "loss", "noise_dbm"} <= set(
+        visit
+    )
+    assert set(visit["rssi_dbm"]) == {"of_heard", "censored"}
+    assert {"rig", "against", "db"} <= set(data["differences"][0])
+    assert all(note["code"] and note["text"] for note in data["notes"])
+    assert sum(v["sent"] for v in data["visits"]) == 400
+
+
+def test_read_finds_the_known_truth_of_the_small_study(capsys):
+    """Generating values: exponent 3.2, range of A 632 m, of B 251 m, A over B 12.86 dB."""
+    main([*READ, *KNOWN, "--json"])
+    data = json.loads(capsys.readouterr().out)
+    for figure, truth in (
+        (data["site"]["exponent"], 3.2),
+        (data["rigs"]["A"]["range_m"]["loss_rule"], 632.1),
+        (data["rigs"]["B"]["range_m"]["loss_rule"], 250.5),
+        (data["differences"][0]["db"], -12.86),
+    ):
+        assert figure["low"] < truth < figure["high"]
+
+
+def test_read_says_the_answer_in_words(capsys):
+    main([*READ, *KNOWN, "--needed", "400"])
+    said = capsys.readouterr().out
+    assert said.startswith("A reaches farthest; B has \N{MINUS SIGN}11")
+    assert "At the needed 400 m:" in said
+
+
+def test_a_stricter_rule_shortens_the_range(capsys):
+    reach = []
+    for rule in ([], ["--loss", "0.01", "--places", "0.95"]):
+        main([*READ, *KNOWN, "--json", *rule])
+        data = json.loads(capsys.readouterr().out)
+        reach.append(data["rigs"]["B"]["range_m"]["loss_rule"]["estimate"])
+    assert reach[1] is None or reach[1] < reach[0]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["read", "--frames", "no-such.csv", "--stops", STOPS], "No such file"),
+        (["read", "--frames", STOPS, "--stops", STOPS], "no column rig"),
+        (["read", "--frames", FRAMES, "--stops", FRAMES], "The header needs stop and distance_m"),
+        ([*READ, "--sensitivity", "A:-112"], "must be RIG=VALUE"),
+        ([*READ, "--places", "1.5"], "places=1.5"),
+        (["reference", "no-such-folder"], "there is no folder"),
+        (["simulate"], "say where"),
+        (["bridge", "--connect", "x", "--post", "http://x", "--token-file", FRAMES], "HOST:PORT"),
+    ],
+)
+def test_what_goes_wrong_is_one_sentence_and_exit_two(arguments, words, capsys):
+    assert main(arguments) == 2
+    said = capsys.readouterr().err
+    assert words in said
+    assert "Traceback" not in said
+
+
+def test_stops_without_a_distance_are_named(tmp_path, capsys):
+    stops = tmp_path / "stops.csv"
+    stops.write_text("stop,distance_m\n1,50\n2,105.7\n3,223.6\n4,472.9\n")
+    assert main(["read", "--frames", FRAMES, "--stops", str(stops), "--json"]) == 0
+    notes = json.loads(capsys.readouterr().out)["notes"]
+    assert any(n["code"] == "stop_without_distance" and n["stop"] == "5" for n in notes)
+
+
+def test_bad_lines_are_counted_in_a_note(tmp_path, capsys):
+    log = tmp_path / "log.csv"
+    log.write_text((SMALL / "frames.csv").read_text() + "A,1,reference,zz,1,-70,,\n")
+    main(["read", "--frames", str(log), "--stops", STOPS, "--json"])
+    notes = json.loads(capsys.readouterr().out)["notes"]
+    note = next(n for n in notes if n["code"] == "unread_lines")
+    assert "line 402" in note["text"]
+
+
+def test_a_log_whose_lines_are_all_bad_says_the_first_reason(tmp_path, capsys):
+    log = tmp_path / "log.csv"
+    log.write_text("rig,stop,seq\nA,1,zz\n")
+    assert main(["read", "--frames", str(log), "--stops", STOPS]) == 2
+    assert "No line could be read. Line 2" in capsys.readouterr().err
+
+
+def test_reference_passes_on_the_chosen_values_and_fails_on_a_wrong_one(tmp_path, capsys):
+    assert main(["reference", str(SMALL.parent)]) == 0
+    assert "pass" in capsys.readouterr().out
+    (tmp_path / "unknown_topic.csv").write_text("case_id\n")
+    header = "case_id,distance_m,frequency_mhz,expected_loss_db,tolerance_loss_db\n"
+    (tmp_path / "free_space.csv").write_text(header + "x1,1000,868,92.5,0.05\n")
+    assert main(["reference", str(tmp_path)]) == 1
+    said = capsys.readouterr().out
+    assert "1 FAILED" in said
+    assert "x1: loss_db" in said
+    assert "not known yet: unknown_topic" in said
+
+
+def test_a_simulated_walk_can_be_read_back(tmp_path, capsys):
+    assert main(["simulate", "--into", str(tmp_path), "--seed", "4"]) == 0
+    files = ["--frames", str(tmp_path / "frames.csv"), "--stops", str(tmp_path / "stops.csv")]
+    assert main(["read", *files, "--json"]) == 0
+    data = json.loads(capsys.readouterr().out.split("\n", 1)[1])
+    assert data["rigs"]["A"]["sent"] == 420
+    assert len(data["visits"]) == 14

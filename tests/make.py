@@ -1,0 +1,79 @@
+"""Builders: each makes a valid row and names only what the test is about."""
+
+from __future__ import annotations
+
+import datetime
+import itertools
+
+from inchmark.people.models import User
+from inchmark.plan.models import Stop
+from inchmark.plan.services import save_stop
+from inchmark.shelf.models import Rig
+from inchmark.shelf.services import save_rig
+from inchmark.studies.models import Membership, Study
+from inchmark.studies.services import start_study
+from inchmark.walk.models import FrameFile, Walk
+from inchmark.walk.services.ingest import import_frames
+from inchmark.walk.services.outing import start_walk
+from inchmark.walk.services.receive import receive
+
+_numbers = itertools.count(1)
+LOG_HEADER = "rig,stop,seq,heard,rssi_dbm\n"
+
+
+def user(username: str | None = None) -> User:
+    return User.objects.create_user(username or f"user{next(_numbers)}", password="walks-far-1")
+
+
+def study(by: User | None = None, **fields) -> Study:
+    return start_study(by=by or user(), **({"title": "A study"} | fields))
+
+
+def member(of: Study, role: str = "viewer") -> User:
+    one = user()
+    Membership.objects.create(study=of, user=one, role=role)
+    return one
+
+
+def owner(of: Study) -> User:
+    return of.memberships.get(role="owner").user
+
+
+def rig(of: Study, letter: str = "A", **fields) -> Rig:
+    values = {"module": "Dulse L8", "spreading_factor": 7, "antenna": "stub coil"}
+    return save_rig(of, Rig(letter=letter, **(values | fields)))
+
+
+def stop(of: Study, label: str = "1", distance_m: float | None = 50.0, **fields) -> Stop:
+    return save_stop(of, Stop(label=label, distance_m=distance_m, **fields))
+
+
+def walk(of: Study | None = None, **fields) -> Walk:
+    of = of or study()
+    return start_walk(of, **({"walked_on": datetime.date(2026, 11, 14)} | fields))
+
+
+def field_study(by: User | None = None, *, rigs: str = "A", stops: int = 2, **fields) -> Study:
+    """A study with rigs on the shelf and stops at 50, 100, 200 … m."""
+    one = study(by, **fields)
+    for letter in rigs:
+        rig(one, letter)
+    for i in range(stops):
+        stop(one, str(i + 1), 50.0 * 2**i)
+    return one
+
+
+def log(of: Walk, text: str | bytes, name: str = "log.csv", **options) -> FrameFile:
+    """Receive and read a log at once."""
+    data = text.encode() if isinstance(text, str) else text
+    file = receive(of, name=name, blocks=[data], by=owner(of.study), queue=False, **options).file
+    return import_frames(file.pk)
+
+
+def frames_log(
+    rig: str = "A", stop: str = "1", heard: int = 20, lost: int = 0, rssi: float = -90
+) -> str:
+    """The text of a log of one visit."""
+    rows = [f"{rig},{stop},{i},1,{rssi}" for i in range(heard)]
+    rows += [f"{rig},{stop},{heard + i},0," for i in range(lost)]
+    return LOG_HEADER + "\n".join(rows) + "\n"

@@ -1,0 +1,209 @@
+"""Reading in the browser's requests: the answer, the table, the way down to a frame, exports."""
+
+import csv
+import io
+import json
+
+import pytest
+from django.urls import reverse
+
+from inchmark.read.models import StudyReading
+from inchmark.read.records import STRIP_WIDTH, frame_rows, strip_of
+from inchmark.read.services import KEPT_READINGS, make_reading, queue_reading
+from inchmark.studies.services import change_study
+from inchmark.walk.models import Frame
+from tests import make
+
+pytestmark = pytest.mark.django_db
+
+
+def page(client, name, study, **query):
+    return client.get(reverse(name, args=[study.pk]), query).content.decode()
+
+
+def test_the_page_opens_with_the_answer_then_evidence_then_facts(reader, walked):
+    html = page(reader, "read:reading", walked)
+    order = [html.index(mark) for mark in ('id="answer"', 'data-chart="delivery"', 'id="table"')]
+    assert order == sorted(order)
+    assert "as far as A" in html or "told apart" in html
+    assert "At the needed 300 m" in html
+    assert "Range here = farthest distance" in html
+
+
+def test_each_visit_stands_in_the_table_with_its_strip_and_a_way_to_its_frames(reader, walked):
+    html = page(reader, "read:reading", walked)
+    assert html.count('class="strip ') == 8
+    for visit in walked.walks.get().visits.all():
+        assert reverse("read:visit", args=[walked.pk, visit.pk]) in html
+
+
+def test_any_figure_is_two_clicks_from_its_frames(reader, walked):
+    visit = walked.walks.get().visits.get(rig__letter="A", stop__label="4")
+    html = reader.get(reverse("read:visit", args=[walked.pk, visit.pk])).content.decode()
+    assert f"{visit.heard} of {visit.sent} heard" in html
+    assert "log.csv" in html
+    assert "line 122" in html
+
+
+def test_the_table_narrows_to_a_stop_or_a_rig(reader, walked):
+    assert page(reader, "read:reading", walked, stop="2").count('class="strip ') == 2
+    assert page(reader, "read:reading", walked, rig="B").count('class="strip ') == 4
+    assert page(reader, "read:reading", walked, stop="nowhere").count('class="strip ') == 0
+
+
+def test_the_page_reads_summaries_only_and_costs_a_fixed_number_of_queries(
+    reader, walked, django_assert_max_num_queries
+):
+    with django_assert_max_num_queries(16) as seen:
+        page(reader, "read:reading", walked)
+    assert not any("walk_frame" in q["sql"] and "walk_framefile" not in q["sql"] for q in seen)
+
+
+def test_an_empty_study_says_what_to_do_next(client):
+    study = make.study()
+    client.force_login(make.owner(study))
+    html = page(client, "read:reading", study)
+    assert "Nothing has been walked yet" in html
+    assert reverse("walk:walks", args=[study.pk]) in html
+
+
+def test_a_change_makes_the_reading_stale_until_it_is_read_again(reader, walked):
+    change_study(walked, needed_m=900.0)
+    html = page(reader, "read:reading", walked)
+    assert "this is being read again" in html
+    assert "hx-trigger" in html
+    make_reading(walked.pk)
+    html = page(reader, "read:reading", walked)
+    assert "this is being read again" not in html
+    assert "At the needed 900 m" in html
+
+
+def test_a_stored_reading_names_what_it_rests_on(walked):
+    reading = walked.readings.get()
+    assert (reading.model_version, reading.code_version) == ("1", "0.1.0")
+    assert len(reading.visit_ids) == 8
+    assert reading.revision >= 1
+
+
+def test_readings_do_not_pile_up(walked):
+    StudyReading.objects.bulk_create(
+        StudyReading(study=walked, revision=1, model_version="1", code_version="1", data={})
+        for _ in range(KEPT_READINGS + 5)
+    )
+    make_reading(walked.pk)
+    assert walked.readings.count() == KEPT_READINGS
+
+
+def test_a_waiting_reading_is_not_queued_twice(walked):
+    from procrastinate.contrib.django.models import ProcrastinateJob
+
+    ProcrastinateJob.objects.filter(task_name="inchmark.read.tasks.read_study")
+    queue_reading(walked.pk)
+    queue_reading(walked.pk)
+    jobs = ProcrastinateJob.objects.filter(
+        task_name="inchmark.read.tasks.read_study", status="todo"
+    )
+    assert jobs.count() == 1
+
+
+def test_a_study_that_is_gone_is_no_error():
+    assert make_reading(0) is None
+
+
+def export(client, name, study):
+    response = client.get(reverse(name, args=[study.pk]))
+    content = response.streaming_content if response.streaming else [response.content]
+    return b"".join(content).decode()
+
+
+def test_what_is_exported_can_be_read_back_without_loss(reader, walked):
+    walk = walked.walks.get()
+    make.log(
+        walk,
+        "rig,stop,seq,time,rssi_dbm,snr_db,noise_dbm,condition,source,hops,lat,lon\n"
+        'A,1,900,2026-11-14T09:00:00.123456Z,-90.125,-3.25,-117,"in, hand",n"7,2,47.51234567,-21\n',
+    )
+    text = export(reader, "read:export-frames", walked)
+    copy = make.field_study(rigs="AB", stops=4)
+    make.log(make.walk(copy), text)
+    assert export_of(copy, reader) == text
+    columns = (
+        "seq",
+        "heard",
+        "time",
+        "rssi_dbm",
+        "snr_db",
+        "noise_dbm",
+        "source",
+        "hops",
+        "lat",
+        "lon",
+        "visit__condition",
+        "visit__rig__letter",
+        "visit__stop__label",
+    )
+
+    def rows(of):
+        return sorted(Frame.objects.filter(visit__walk__study=of).values_list(*columns), key=str)
+
+    assert rows(copy) == rows(walked)
+
+
+def export_of(study, client):
+    client.force_login(make.owner(study))
+    return export(client, "read:export-frames", study)
+
+
+def test_stops_visits_and_the_reading_are_exported(reader, walked):
+    stops = list(csv.DictReader(io.StringIO(export(reader, "read:export-stops", walked))))
+    assert [row["distance_m"] for row in stops] == ["50.0", "100.0", "200.0", "400.0"]
+    visits = list(csv.DictReader(io.StringIO(export(reader, "read:export-visits", walked))))
+    assert len(visits) == 8
+    assert float(visits[0]["loss_low"]) <= float(visits[0]["loss"])
+    data = json.loads(export(reader, "read:export-reading", walked))
+    assert {"site", "rigs", "differences", "visits", "notes", "model_version"} <= set(data)
+
+
+@pytest.mark.parametrize("name", ["read:export-visits", "read:export-reading"])
+def test_there_is_nothing_to_export_before_a_reading(client, name):
+    study = make.study()
+    client.force_login(make.owner(study))
+    assert client.get(reverse(name, args=[study.pk])).status_code == 404
+
+
+def test_notes_show_their_evidence_and_can_be_set_aside(reader, walked):
+    html = page(reader, "read:reading", walked)
+    assert "Side notes" in html
+    assert "Show the" in html
+    note = walked.readings.last().notes[0]
+    subject = "/".join(part for part in (note["rig"], note["stop"]) if part)
+    reader.post(
+        reverse("studies:note-decide", args=[walked.pk]),
+        {"code": note["code"], "subject": subject, "state": "set-aside", "reason": "known"},
+    )
+    html = page(reader, "read:reading", walked)
+    assert "Set aside." in html
+    assert "“known”" in html
+
+
+def test_gaps_in_a_counter_are_rows_of_their_own():
+    frames = [Frame(seq=s) for s in (5, 6, 9, 8)]
+    assert [row.missing_before for row in frame_rows(frames)] == [0, 0, 2, 0]
+
+
+def test_a_strip_is_as_wide_as_it_should_be_and_says_its_counts():
+    strip = strip_of([(1, 1), (1, 0), (4, 2)])
+    assert strip.words == "3 of 6 heard, in the order sent"
+    assert strip.heard.count("M") == 2
+    assert strip.missed.count("M") == 2
+    assert f"M{2 * STRIP_WIDTH / 3:.1f}" in strip.heard
+    assert strip_of([]).words == "no frames"
+
+
+def test_a_visit_with_many_frames_comes_by_the_page(client, study, django_assert_max_num_queries):
+    make.log(make.walk(study), make.frames_log(heard=250))
+    client.force_login(make.owner(study))
+    visit = study.walks.get().visits.get()
+    with django_assert_max_num_queries(14):
+        html = client.get(reverse("read:visit", args=[study.pk, visit.pk]), {"page": 3})
+    assert "Page 3 of 3" in html.content.decode()

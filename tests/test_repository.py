@@ -1,0 +1,87 @@
+"""The tree keeps its own promises: vendored files match their table, the demo is the marsh."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from django.core.management import call_command
+
+from inchmark.demo.services import load_demo, marsh_log, marsh_stops
+from inchmark.studies.models import Study
+from tests import make
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def test_vendored_files_match_the_manifest_and_the_table():
+    done = subprocess.run(
+        [sys.executable, "requirements/vendor.py", "--verify"],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+    )
+    assert done.returncode == 0, done.stdout
+    table = (ROOT / "THIRD_PARTY.md").read_text()
+    for package in json.loads((ROOT / "requirements" / "vendor.json").read_text()):
+        for name, digest in package["sha256"].items():
+            assert f"| {name} | `{digest}` |" in table
+        assert "LICENSE" in package["sha256"]
+
+
+def test_no_page_fetches_anything_from_elsewhere():
+    for path in (ROOT / "src").glob("**/*"):
+        if path.suffix in {".html", ".css", ".js"} and "vendor" not in path.parts:
+            text = path.read_text().replace("http://www.w3.org/2000/svg", "")
+            assert "http://" not in text, path
+            assert "https://" not in text, path
+
+
+def test_no_template_holds_inline_script_or_style():
+    for path in (ROOT / "src").glob("*/templates/**/*.html"):
+        text = path.read_text()
+        for banned in (" style=", "<style", " onclick=", "hx-on", "js:"):
+            assert banned not in text, f"{path}: {banned}"
+
+
+@pytest.fixture
+def marsh(db):
+    """The demo study, loaded."""
+    return load_demo(make.user("demo"))
+
+
+def test_the_demo_is_three_rigs_eight_stops_one_walk_damaged_on_purpose(marsh):
+    assert [rig.letter for rig in marsh.rigs.all()] == ["A", "B", "C"]
+    assert marsh.stops.count() == 8
+    file = marsh.walks.get().files.get()
+    assert file.state == "read"
+    assert file.bad_count == 4
+    codes = {note["code"] for note in marsh.readings.get().notes}
+    assert {"counter_reset", "survivors_strong", "one_change", "distance_doubtful"} <= codes
+
+
+def test_the_demo_finds_what_the_simulator_knows(marsh):
+    """B was given 4.2 dB more than A, C 7.5 dB more threshold than B."""
+    rows = {d["rig"]: d for d in marsh.readings.get().data["differences"]}
+    assert rows["B"]["signal_db"]["low"] < 4.2 < rows["B"]["signal_db"]["high"]
+    assert rows["C"]["db"]["low"] < 11.7 < rows["C"]["db"]["high"]
+
+
+def test_the_demo_is_the_same_every_time_and_loaded_once(marsh):
+    assert marsh_log() == marsh_log()
+    again = load_demo(make.owner(marsh))
+    assert again == marsh
+    assert Study.objects.count() == 1
+
+
+def test_demo_places_lie_in_open_ocean():
+    for stop in marsh_stops():
+        assert 47.4 < stop.lat < 47.6
+        assert -21.1 < stop.lon < -20.9
+
+
+def test_prepare_prints_a_link_and_can_leave_the_demo_out(db, capsys):
+    call_command("prepare", "--no-demo", "--base", "http://127.0.0.1:8000")
+    assert "http://127.0.0.1:8000/sign-in/" in capsys.readouterr().out
+    assert Study.objects.count() == 0
