@@ -13,6 +13,7 @@ from inchmark.core.wording import distance
 from inchmark.studies.models import NoteDecision, Study
 
 TAPE_START, TAPE_END = 5.0, 98.0  # per cent of the tape's width that the scale takes
+NO_ROOM_AFTER = 78.0  # per cent; on a phone a figure needs the rest
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,6 +43,11 @@ class RangeMark:
     x_low: float = 0.0
     x_high: float = 0.0
     row: int = 0
+
+    @property
+    def words_before(self) -> bool:
+        """Tell whether the figure stands before the bracket, for want of room after it."""
+        return self.x_high > NO_ROOM_AFTER
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,6 +80,11 @@ class Tape:
     needed_x: float | None
     needed_m: float | None
     height: int
+
+    @property
+    def needed_before(self) -> bool:
+        """Tell whether the flag hangs to the left of its line."""
+        return self.needed_x is not None and self.needed_x > NO_ROOM_AFTER - 6
 
 
 Provider = Callable[[Study, Marks], None]

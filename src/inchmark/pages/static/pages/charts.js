@@ -20,7 +20,8 @@ function frame(host, data) {
   const ticks = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000].filter((d) => d >= near && d <= far);
   svg.append("g").attr("class", "axis").attr("transform", `translate(0 ${MARGIN.top + HEIGHT - 18})`)
     .call(d3.axisBottom(x).tickValues(ticks).tickFormat(metres).tickSizeOuter(0));
-  const readout = d3.select(host).append("p").attr("class", "readout").attr("aria-live", "polite");
+  const readout = d3.select(host).append("p").attr("class", "readout").attr("aria-live", "polite")
+    .text("Point at or tab to a mark for its figures.");
   return { svg, x, width, readout };
 }
 
