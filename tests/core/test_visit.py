@@ -50,6 +50,11 @@ def test_a_duplicate_does_not_weigh_twice_in_the_level():
     assert one.duplicates == 1
 
 
+def test_a_frame_logged_by_both_ends_was_heard():
+    one = summarise_visit(frames([0, 1, 2, 1], heard=[1, 0, 0, 1]))
+    assert (one.sent, one.heard, one.duplicates) == (3, 2, 0)
+
+
 def test_noise_is_taken_off_where_the_reading_holds_it():
     one = summarise_visit(frames([0, 1], rssi=-117, snr=0.0), rssi_includes_noise=True)
     assert one.rssi_mean_dbm == -117

@@ -112,6 +112,8 @@ def test_good_lines_are_taken_and_bad_ones_kept_with_their_number():
         ("A,1,4294967296,-90", "seq is 4294967296"),
         ("A\x07,1,0,-90", "printable"),
         ("A" * 70 + ",1,0,-90", "at most 60"),
+        ('"A,1,0,-90', "A quotation mark is opened"),
+        ("A,1,0,\x00", "zero bytes"),
     ],
 )
 def test_each_kind_of_bad_value_gets_its_sentence(line, words):
@@ -144,6 +146,9 @@ def test_optional_columns_are_checked_too(column, token, words):
         ('{"rig": "A", "seq": 1}', "has no stop"),
         ('{"rig": "A", "stop": 1, "seq": 1, "rssi_dbm": NaN}', "Leave the field empty"),
         ('{"rig": "A", "stop": 1, "seq": 1, "rssi_dbm": [1]}', "each column holds one value"),
+        ('{"rig": "A", "stop": 1, "seq": ' + "9" * 5000 + "}", "not JSON"),
+        ('{"rig": "\\u0000", "stop": 1, "seq": 1}', "printable"),
+        ('{"rig": "A", "stop": 1, "seq": "\\ud800"}', "which is not a number"),
     ],
 )
 def test_bad_json_lines_get_their_sentence(line, words):
@@ -154,6 +159,13 @@ def test_bytes_that_are_not_utf8_spoil_their_line_only():
     blocks, bad = read(HEADER.encode() + b"A,1,0,-90\nA,caf\xe9,1,-90\n")
     assert count(blocks) == 1
     assert "Byte 6 is not UTF-8" in bad[0].reason
+
+
+def test_what_is_kept_of_a_bad_line_can_be_stored_and_shown():
+    _, bad = read('{"rig": "A", "stop": 1, "seq": 0}\n{"rig": "\\ud800\\u0000"}\nx\x00y\n')
+    for one in bad:
+        assert "\x00" not in one.text + one.reason
+        (one.text + one.reason).encode("utf-8")
 
 
 def test_a_ten_megabyte_line_is_kept_short_and_the_rest_read():

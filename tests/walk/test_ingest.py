@@ -192,6 +192,12 @@ def test_numbers_python_reads_and_the_database_would_not_are_stored(walk):
     assert file.state == "read"
 
 
+def test_lines_no_database_could_store_are_kept_all_the_same(walk):
+    good, odd = ('{"rig": "A", "stop": 1, "seq": ' + seq for seq in ("0}", '"\\ud800\\u0000"}'))
+    file = make.log(walk, "{}\n" * 2000 + f"{good}\n{odd}\nx\x00\n")
+    assert (file.state, file.frame_count, file.bad_count) == ("read", 1, 2002)
+
+
 def test_a_silent_visit_is_logged_by_count_or_by_time(walk):
     rig, (near, far) = walk.study.rigs.get(), walk.study.stops.all()
     visit = outing.log_silent_visit(walk, rig, near, sent=40, minutes=None)

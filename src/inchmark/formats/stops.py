@@ -6,7 +6,6 @@ Name and method.
 from __future__ import annotations
 
 import csv
-import io
 from dataclasses import dataclass
 
 from inchmark.formats.errors import UnreadableFileError
@@ -66,12 +65,17 @@ def read_stops(data: bytes) -> tuple[list[StopRow], list[BadLine]]:
             try:
                 rows.append(_row(names, line.text, delimiter, {row.stop for row in rows}))
             except ValueError as wrong:
-                bad.append(BadLine(line.number, line.text[:2000], str(wrong)))
+                bad.append(BadLine(line.number, line.text, str(wrong)))
     return rows, sorted(bad, key=lambda one: one.number)
 
 
 def _row(names: list[str], text: str, delimiter: str, taken: set[str]) -> StopRow:
-    tokens = [token.strip() for token in next(csv.reader(io.StringIO(text), delimiter=delimiter))]
+    try:
+        tokens = [
+            token.strip() for token in next(csv.reader([text], delimiter=delimiter, strict=True))
+        ]
+    except csv.Error:
+        raise ValueError("A quotation mark is opened and not closed on this line.") from None
     if len(tokens) != len(names):
         raise ValueError(f"The line has {len(tokens)} fields, the header has {len(names)}.")
     found = dict(zip(names, tokens, strict=True))

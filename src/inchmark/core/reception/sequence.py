@@ -30,7 +30,10 @@ WRAP_SHARE = 0.25  # a wrap leaves the top quarter and enters the bottom quarter
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sequence:
-    """A counter read: `index` counts frames sent since the first logged one, -1 for duplicates."""
+    """A counter read: `index` is each line's place among the frames sent, from 0.
+
+    Lines that speak of the same frame share a place; `duplicates` counts the later ones.
+    """
 
     index: NDArray[np.int64]
     sent: int
@@ -102,7 +105,7 @@ class _Reader:
         self.wraps = self.resets = self.duplicates = self.late = 0
 
     def place(self, value: int, time_s: float | None, following: int | None) -> int:
-        """Return the continuous number of one frame, -1 for a duplicate."""
+        """Return the continuous number of one frame; a duplicate has the one it repeats."""
         place = value + self.offset
         if self.highest is None:
             return self._advance(place, time_s)
@@ -141,7 +144,7 @@ class _Reader:
     def _late(self, place: int) -> int:
         if place in self.seen:
             self.duplicates += 1
-            return -1
+            return place
         self.late += 1
         self.seen.add(place)
         return place
@@ -177,18 +180,15 @@ class _Reader:
 
     def result(self, unwrapped: NDArray[np.int64]) -> Sequence:
         """Return the reading, counted from the first frame sent."""
-        kept = unwrapped[unwrapped != -1]
-        first = int(kept.min())
-        index = np.where(unwrapped == -1, -1, unwrapped - first)
-        ordered = np.sort(kept) - first
+        index = unwrapped - unwrapped.min()
         return Sequence(
             index=index,
-            sent=int(ordered[-1]) + 1,
+            sent=int(index.max()) + 1,
             wraps=self.wraps,
             resets=self.resets,
             duplicates=self.duplicates,
             out_of_order=self.late,
-            gaps=_gaps(ordered),
+            gaps=_gaps(np.unique(index)),
         )
 
 

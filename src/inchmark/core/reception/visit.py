@@ -123,7 +123,7 @@ def summarise_visit(
         strip=_strip(loss),
         wraps=sequence.wraps,
         resets=sequence.resets,
-        duplicates=sequence.duplicates,
+        duplicates=int(np.count_nonzero(frames.heard)) - len(kept),
         out_of_order=sequence.out_of_order,
         silent_tail=sent - sequence.sent,
         first_time_s=float(times.min()) if len(times) else None,
@@ -174,14 +174,17 @@ def _level(rssi: Floats, snr: Floats, *, includes_noise: bool) -> Floats:
     return level
 
 
-def _first_of_each(sequence: Sequence, heard: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Return which lines are a heard frame counted once."""
-    return heard & (sequence.index >= 0)
+def _first_of_each(sequence: Sequence, heard: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Return the lines that tell of a heard frame for the first time."""
+    lines = np.flatnonzero(heard)
+    first: NDArray[np.int64] = lines[np.unique(sequence.index[lines], return_index=True)[1]]
+    return first
 
 
 def _loss(sequence: Sequence, heard: NDArray[np.bool_], sent: int) -> Floats:
+    """Return 1 where a frame was lost; a frame logged both as missed and as heard was heard."""
     loss = np.ones(sent)
-    loss[sequence.index[heard & (sequence.index >= 0)]] = 0
+    loss[sequence.index[heard]] = 0
     return loss
 
 

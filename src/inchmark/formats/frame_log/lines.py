@@ -29,11 +29,19 @@ _SIGNATURES = (
 
 @dataclass(frozen=True, slots=True)
 class BadLine:
-    """A line kept because it could not be read: number from 1, its text, and why."""
+    """A line kept because it could not be read: number from 1, its text, and why.
+
+    Both are cut to a length that can be shown, and hold nothing a database or a page cannot.
+    """
 
     number: int
     text: str
     reason: str
+
+    def __post_init__(self) -> None:
+        """Make text and reason fit to be stored and shown."""
+        object.__setattr__(self, "text", _showable(self.text))
+        object.__setattr__(self, "reason", _showable(self.reason))
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +57,9 @@ def check_signature(start: bytes) -> None:
     for signature, words in _SIGNATURES:
         if start.startswith(signature):
             raise UnreadableFileError(f"This file is {words}.")
-    if b"\x00" in start[:4096]:
+    head = start[:4096]
+    # a few zero bytes further down are a power cut; in the first line or everywhere they are no text
+    if b"\x00" in head.split(b"\n")[0] or head.count(b"\x00") > len(head) // 20:
         raise UnreadableFileError(
             "This file is not text (it holds zero bytes). A frame log is CSV or JSON Lines in "
             "UTF-8."
@@ -81,16 +91,21 @@ def numbered_lines(blocks: Iterable[bytes]) -> Iterator[Line | BadLine]:
                 f"line.",
             )  # fmt: skip
             continue
-        if text and not text.isspace():
+        if "\x00" in text:
+            yield BadLine(
+                number, text, "The line holds zero bytes, as after a power cut. Mend or empty it."
+            )
+        elif text and not text.isspace():
             yield Line(number, text)
 
 
 def _kept(raw: bytes) -> str:
-    return (
-        raw[: KEPT_CHARACTERS * 2]
-        .decode("utf-8", "backslashreplace")
-        .replace("\x00", "␀")[:KEPT_CHARACTERS]
-    )
+    return raw[: KEPT_CHARACTERS * 2].decode("utf-8", "backslashreplace")
+
+
+def _showable(text: str) -> str:
+    shown = text[:KEPT_CHARACTERS].replace("\x00", "\N{SYMBOL FOR NULL}")
+    return shown.encode("utf-8", "replace").decode("utf-8")  # lone surrogates
 
 
 def _raw_lines(blocks: Iterable[bytes]) -> Iterator[tuple[bytes, int]]:

@@ -88,7 +88,7 @@ def _piece(splitter: _JsonSplitter | _CsvSplitter, lines: Sequence[Line | BadLin
         try:
             rows.append(Row(line, splitter.tokens(line.text)))
         except ValueError as wrong:
-            piece.bad.append(BadLine(line.number, line.text[:2000], str(wrong)))
+            piece.bad.append(BadLine(line.number, line.text, str(wrong)))
     checked = check_rows(splitter.names, rows)
     piece.rows = rows
     piece.blocks = checked.blocks
@@ -138,7 +138,10 @@ class _CsvSplitter:
         return tokens if " " not in text else [token.strip() for token in tokens]
 
     def _unquoted(self, text: str) -> list[str]:
-        return next(csv.reader([text], delimiter=self.delimiter))
+        try:
+            return next(csv.reader([text], delimiter=self.delimiter, strict=True))
+        except csv.Error:
+            raise ValueError("A quotation mark is opened and not closed on this line.") from None
 
 
 class _JsonSplitter:
@@ -153,7 +156,10 @@ class _JsonSplitter:
         """
         try:
             found = json.loads(text, parse_constant=lambda name: name)
-        except (json.JSONDecodeError, RecursionError):
+        except (
+            ValueError,
+            RecursionError,
+        ):  # ValueError: no JSON, or a number of thousands of digits
             raise ValueError("The line is not JSON. It may have been cut off.") from None
         if not isinstance(found, dict):
             raise ValueError("The line is JSON but not an object with names and values.")

@@ -69,7 +69,7 @@ def _check(names: Sequence[str], rows: Sequence[Row], result: CheckedRows) -> No
         return
     except ValueError as wrong:
         if len(rows) == 1:
-            result.bad.append(BadLine(rows[0].line.number, rows[0].line.text[:2000], str(wrong)))
+            result.bad.append(BadLine(rows[0].line.number, rows[0].line.text, str(wrong)))
             return
     step = max(len(rows) // 8, 1) if len(rows) > _SPLIT_UNTIL else 1
     for start in range(0, len(rows), step):

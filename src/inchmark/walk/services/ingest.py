@@ -116,9 +116,7 @@ class _Import:
             if reason:
                 texts = piece.texts()
                 for number in block.line[rows].tolist():
-                    self.refuse(
-                        lines.BadLine(number, texts[number][: lines.KEPT_CHARACTERS], reason)
-                    )
+                    self.refuse(lines.BadLine(number, texts[number], reason))
             else:
                 visit_ids[rows] = self._visit(key)
         if np.any(visit_ids):
