@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import hashlib
 import os
 import shutil
@@ -17,6 +18,7 @@ PYTHON = VENV / "bin" / "python"
 REASONS = {
     "postgresql": "the study's data live in PostgreSQL",
     "chromium": "the browser tests drive the real interface",
+    "libatomic1": "the driver of the browser tests links to it",
     "python3-venv": "the app's libraries are kept apart from the machine's",
 }
 
@@ -55,9 +57,13 @@ def need_postgres() -> Path:
 
 
 def need_chromium() -> None:
-    """Install Debian's Chromium if it is missing."""
+    """Install Debian's Chromium, and what the program that drives it links to, if missing."""
     if not Path("/usr/bin/chromium").exists():
         install("chromium")
+    try:
+        ctypes.CDLL("libatomic.so.1")
+    except OSError:
+        install("libatomic1")
 
 
 def install(package: str) -> None:

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from inchmark.core.reading.answer import answer_of
 from inchmark.core.reading.rules import RangeRules
+from inchmark.core.reception.visit import Counting
 from inchmark.core.wording import distance, level
 from inchmark.devices.serial_bridge import BridgeError, forward_lines
 from inchmark.devices.simulated_boards import example_boards, example_log
@@ -65,6 +66,8 @@ def _parser() -> argparse.ArgumentParser:
         "--reference-noise", type=float, metavar="DBM", help="noise at which sensitivities hold"
     )
     read.add_argument("--counter-bits", type=int, choices=(8, 16, 32))
+    read.add_argument("--interval", type=float, metavar="S", help="beacon interval, if known")
+    read.add_argument("--frames-per-visit", type=int, metavar="N", help="frames sent, if known")
     read.set_defaults(run=_read)
     reference = commands.add_parser(
         "reference", help="check the core against tables of reference values"
@@ -104,7 +107,11 @@ def _read(parsed: argparse.Namespace) -> int:
     result = read_files(
         parsed.frames, parsed.stops, rules=rules,
         sensitivities={rig: float(dbm) for rig, dbm in _pairs(parsed.sensitivity).items()},
-        module_types=_pairs(parsed.module), counter_bits=parsed.counter_bits,
+        module_types=_pairs(parsed.module), counting=Counting(
+            counter_bits=parsed.counter_bits,
+            interval_s=parsed.interval,
+            planned=parsed.frames_per_visit,
+        ),
         reference_noise_dbm=parsed.reference_noise,
     )  # fmt: skip
     if parsed.json:

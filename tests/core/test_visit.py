@@ -5,6 +5,7 @@ import pytest
 
 from inchmark.core.reception.visit import (
     STRIP_CELLS,
+    Counting,
     VisitFrames,
     rssi_holds_noise,
     silent_visit,
@@ -36,12 +37,23 @@ def test_logged_misses_count_as_sent():
 
 
 def test_a_silent_tail_is_lost_frames_not_fewer_frames():
-    one = summarise_visit(frames([0, 1, 2]), planned=10)
+    one = summarise_visit(frames([0, 1, 2]), counting=Counting(planned=10))
     assert (one.sent, one.lost, one.silent_tail) == (10, 7, 7)
 
 
 def test_a_plan_below_what_the_counter_shows_changes_nothing():
-    assert summarise_visit(frames([0, 9]), planned=4).sent == 10
+    assert summarise_visit(frames([0, 9]), counting=Counting(planned=4)).sent == 10
+
+
+def test_silence_at_the_end_is_counted_from_time_and_interval():
+    late = frames([0, 1, 2], time=[0.0, 2.0, 40.0])
+    assert summarise_visit(late, counting=Counting(interval_s=2.0)).sent == 21
+
+
+@pytest.mark.parametrize("wrong", [{"interval_s": 0.0}, {"planned": 0}])
+def test_an_interval_or_a_count_that_is_none_is_refused(wrong):
+    with pytest.raises(ValueError, match=next(iter(wrong))):
+        Counting(**wrong)
 
 
 def test_a_duplicate_does_not_weigh_twice_in_the_level():

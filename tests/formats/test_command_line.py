@@ -102,6 +102,14 @@ def test_a_log_whose_lines_are_all_bad_says_the_first_reason(tmp_path, capsys):
     assert "No line could be read. Line 2" in capsys.readouterr().err
 
 
+def test_a_known_count_turns_a_silent_tail_into_losses(capsys):
+    main([*READ, *KNOWN, "--json", "--frames-per-visit", "60"])
+    data = json.loads(capsys.readouterr().out)
+    assert sum(v["sent"] for v in data["visits"]) == 600
+    assert main([*READ, "--interval", "0"]) == 2
+    assert "interval_s=0.0 must be greater than 0" in capsys.readouterr().err
+
+
 def test_reference_passes_on_the_chosen_values_and_fails_on_a_wrong_one(tmp_path, capsys):
     assert main(["reference", str(SMALL.parent)]) == 0
     assert "pass" in capsys.readouterr().out

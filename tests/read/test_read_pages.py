@@ -94,6 +94,17 @@ def test_readings_do_not_pile_up(walked):
     assert walked.readings.count() == KEPT_READINGS
 
 
+def test_a_rig_told_what_its_readings_hold_is_read_that_way(study):
+    rows = "\n".join(f"A,1,{i},-116,{-3 - i % 6},-117" for i in range(40))
+    make.log(make.walk(study), "rig,stop,seq,rssi_dbm,snr_db,noise_dbm\n" + rows)
+    visit = study.walks.get().visits.get()
+    assert visit.summary["noise_in_rssi"] is True
+    study.rigs.update(rssi_includes_noise=False)
+    make_reading(study.pk)
+    visit.refresh_from_db()
+    assert visit.summary["level_mean_dbm"] == -116
+
+
 def test_a_waiting_reading_is_not_queued_twice(walked):
     from procrastinate.contrib.django.models import ProcrastinateJob
 

@@ -70,6 +70,13 @@ def test_lines_of_unknown_rigs_and_stops_wait_for_them(walk):
     assert walk.visits.count() == 3
 
 
+def test_a_rig_answers_to_its_letter_in_either_case_and_to_its_name_in_logs(walk):
+    make.rig(walk.study, "B", log_name="whip")
+    file = make.log(walk, make.LOG_HEADER + "a,1,0,1,-90\nA,1,1,1,-90\nwhip,1,0,1,-80\n")
+    assert (file.frame_count, file.bad_count) == (3, 0)
+    assert {v.rig.letter: v.sent for v in walk.visits.all()} == {"A": 2, "B": 1}
+
+
 def test_the_same_bytes_twice_add_nothing_and_say_so(walk):
     text = make.frames_log()
     make.log(walk, text)

@@ -42,6 +42,7 @@ class RulerTick:
 
     x: float
     label: str
+    every_second: bool  # left out where there is little room
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,7 +101,10 @@ class _Ruler:
         left = range(first, int(self.left_end + DB_LEFT_SPAN) + 1, 10)
         start = self.right_end - DB_RIGHT_SPAN
         right = range(int(start // 10 + 1) * 10, int(self.right_end) + 1, 10)
-        return [RulerTick(x=self.x(dbm), label=number(dbm, 0)) for dbm in [*left, *right]]
+        return [
+            RulerTick(x=self.x(dbm), label=number(dbm, 0), every_second=dbm % 20 != 0)
+            for dbm in [*left, *right]
+        ]
 
 
 def needed_distance_m(study: Study) -> float:

@@ -17,6 +17,7 @@ from inchmark.core.reading.notes import Note, notes_of
 from inchmark.core.reading.reading import as_dict, read_visits
 from inchmark.core.reading.rules import RangeRules
 from inchmark.core.reception.visit import (
+    Counting,
     VisitFrames,
     VisitKey,
     rssi_holds_noise,
@@ -98,7 +99,7 @@ def _joined(blocks: Sequence[FrameBlock]) -> VisitFrames:
 
 
 def measured_visits(
-    loaded: LoadedFrames, distances: dict[str, float], *, counter_bits: int | None = None
+    loaded: LoadedFrames, distances: dict[str, float], *, counting: Counting | None = None
 ) -> tuple[list[MeasuredVisit], list[str], list[str]]:
     """Return the visits with a known distance, the stops without one.
 
@@ -116,7 +117,7 @@ def measured_visits(
         if includes:
             noisy.append(rig)
         for key, one in frames.items():
-            summary = summarise_visit(one, rssi_includes_noise=includes, counter_bits=counter_bits)
+            summary = summarise_visit(one, rssi_includes_noise=includes, counting=counting)
             visits.append(MeasuredVisit(key=key, distance_m=distances[key.stop], summary=summary))
     return visits, unknown, noisy
 
@@ -145,7 +146,7 @@ def read_files(
     sensitivities: dict[str, float] | None = None,
     module_types: dict[str, str] | None = None,
     rules: RangeRules | None = None,
-    counter_bits: int | None = None,
+    counting: Counting | None = None,
     reference_noise_dbm: float | None = None,
 ) -> dict[str, Any]:
     """Return the reading of two files as plain data.
@@ -158,7 +159,7 @@ def read_files(
     stop_rows, bad_stops = read_stops(stops.read_bytes())
     loaded = load_frames(file_blocks(frames))
     distances = stop_distances(stop_rows)
-    visits, unknown, noisy = measured_visits(loaded, distances, counter_bits=counter_bits)
+    visits, unknown, noisy = measured_visits(loaded, distances, counting=counting)
     if not visits:
         raise UnreadableFileError(_why_empty(loaded, unknown))
     rigs = {v.key.rig for v in visits}

@@ -18,6 +18,7 @@ from inchmark.shelf.records import facts_of as rig_facts
 from inchmark.studies.models import Study
 from inchmark.walk.models import Visit
 from inchmark.walk.records import measured_visit
+from inchmark.walk.services.summaries import summarise
 
 KEPT_READINGS = 30
 
@@ -44,6 +45,7 @@ def make_reading(study_id: int) -> StudyReading | None:
         .select_related("rig", "stop", "walk")
         .order_by("pk")
     )
+    _follow_the_rigs(rows)
     site = site_of(study)
     reading = read_visits(
         [measured_visit(row) for row in rows],
@@ -61,6 +63,14 @@ def make_reading(study_id: int) -> StudyReading | None:
     old = study.readings.order_by("-pk").values_list("pk", flat=True)[KEPT_READINGS:]
     StudyReading.objects.filter(pk__in=list(old)).delete()
     return stored
+
+
+def _follow_the_rigs(visits: list[Visit]) -> None:
+    """Sum a visit up again where its rig has since been told what its RSSI holds."""
+    for visit in visits:
+        told = visit.rig.rssi_includes_noise
+        if told is not None and told != visit.summary.get("noise_in_rssi", told):
+            summarise(visit)
 
 
 def rules_of(study: Study) -> RangeRules:

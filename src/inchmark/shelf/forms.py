@@ -5,6 +5,17 @@ from django import forms
 from inchmark.pages.fields import PowerField, QuantityField
 from inchmark.shelf.models import Rig
 
+GROUPS = (
+    ("Module and setting", ("letter", "log_name", "module", "modulation", "frequency_hz",
+                            "spreading_factor", "bandwidth_hz", "coding_rate", "bit_rate_bit_s",
+                            "preamble", "payload_bytes", "power_dbm")),
+    ("Carried end", ("antenna", "antenna_gain_dbi", "feed_loss_db", "height_m")),
+    ("Fixed end", ("fixed_antenna", "fixed_gain_dbi", "fixed_feed_loss_db", "fixed_height_m",
+                   "fixed_power_dbm")),
+    ("Receiver and rules", ("sensitivity_dbm", "noise_figure_db", "rssi_includes_noise",
+                            "duty_cycle_percent")),
+)  # fmt: skip
+
 
 class RigForm(forms.ModelForm):
     """One rig at both ends."""
@@ -43,36 +54,11 @@ class RigForm(forms.ModelForm):
 
     class Meta:
         model = Rig
-        fields = [
-            "letter",
-            "module",
-            "modulation",
-            "frequency_hz",
-            "spreading_factor",
-            "bandwidth_hz",
-            "coding_rate",
-            "bit_rate_bit_s",
-            "preamble",
-            "payload_bytes",
-            "power_dbm",
-            "sensitivity_dbm",
-            "noise_figure_db",
-            "rssi_includes_noise",
-            "antenna",
-            "antenna_gain_dbi",
-            "feed_loss_db",
-            "height_m",
-            "fixed_antenna",
-            "fixed_gain_dbi",
-            "fixed_feed_loss_db",
-            "fixed_height_m",
-            "fixed_power_dbm",
-            "duty_cycle_percent",
-        ]
+        fields = [name for _, names in GROUPS for name in names]
         labels = {
             "spreading_factor": "Spreading factor (7 to 12)",
             "payload_bytes": "Payload (bytes)",
-            "preamble": "Preamble (symbols, or bytes for GFSK)",
+            "preamble": "Preamble (symbols; GFSK: bytes)",
             "sensitivity_dbm": "Datasheet sensitivity (dBm)",
             "noise_figure_db": "Noise figure (dB)",
             "antenna": "Antenna, carried end",
@@ -90,40 +76,6 @@ class RigForm(forms.ModelForm):
             "duty_cycle_percent": "Look your band's limit up locally.",
         }
 
-    groups = (
-        (
-            "Module and setting",
-            (
-                "letter",
-                "module",
-                "modulation",
-                "frequency_hz",
-                "spreading_factor",
-                "bandwidth_hz",
-                "coding_rate",
-                "bit_rate_bit_s",
-                "preamble",
-                "payload_bytes",
-                "power_dbm",
-            ),
-        ),
-        ("Carried end", ("antenna", "antenna_gain_dbi", "feed_loss_db", "height_m")),
-        (
-            "Fixed end",
-            (
-                "fixed_antenna",
-                "fixed_gain_dbi",
-                "fixed_feed_loss_db",
-                "fixed_height_m",
-                "fixed_power_dbm",
-            ),
-        ),
-        (
-            "Receiver and rules",
-            ("sensitivity_dbm", "noise_figure_db", "rssi_includes_noise", "duty_cycle_percent"),
-        ),
-    )
-
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return the fields in the order of the bench."""
-        return [(title, [self[name] for name in names]) for title, names in self.groups]
+        return [(title, [self[name] for name in names]) for title, names in GROUPS]

@@ -21,6 +21,12 @@ class Rig(models.Model):
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="rigs")
     letter = models.CharField(max_length=4, validators=[_letter])
+    log_name = models.CharField(
+        "name in logs",
+        max_length=60,
+        blank=True,
+        help_text="If your logs call the rig by another name than its letter.",
+    )
     module = models.CharField(max_length=60)
     modulation = models.CharField(max_length=8, choices=MODULATIONS, default=CHIRP)
     frequency_hz = models.FloatField("frequency", default=868.1e6)
@@ -56,6 +62,12 @@ class Rig(models.Model):
                 fields=["study", "letter"], name="rig_letter_once",
                 violation_error_message="This study has a rig of that letter already. Take "
                 "another letter.",
+            ),
+            models.UniqueConstraint(
+                fields=["study", "log_name"],
+                name="rig_log_name_once",
+                condition=~models.Q(log_name=""),
+                violation_error_message="Another rig of this study has that name in logs.",
             ),
             bounded("rig", "frequency_hz", 1e5, 1e11, "Hz"),
             bounded("rig", "spreading_factor", 7, 12),

@@ -168,6 +168,7 @@ def bad_lines(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse
         "file": file,
         "page": page,
         "walk": file.walk,
+        "header": receive.header_of(file),
     }
     return render(request, "walk/bad_lines.html", context)
 

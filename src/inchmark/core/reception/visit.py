@@ -14,7 +14,12 @@ from numpy.typing import NDArray
 from inchmark.core.checks import Floats
 from inchmark.core.decibels import signal_from_signal_plus_noise_dbm
 from inchmark.core.reception.bursts import LossRuns, loss_runs
-from inchmark.core.reception.sequence import Sequence, beacon_interval_s, read_sequence
+from inchmark.core.reception.sequence import (
+    Sequence,
+    beacon_interval_s,
+    expected_sent,
+    read_sequence,
+)
 
 STRIP_CELLS = 120  # cells of the frame strip; longer visits are gathered into as many
 LEVEL_BIN_DB = 0.5  # the histogram enters through ln Phi only, which is flat on this scale
@@ -76,13 +81,37 @@ class VisitSummary:
         return self.sent - self.heard
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Counting:
+    """What is known of how frames were sent: counter width, beacon interval [s], frames a visit.
+
+    With `planned`, or the interval and times, a silent tail is lost frames, not fewer frames.
+    """
+
+    counter_bits: int | None = None
+    interval_s: float | None = None
+    planned: int | None = None
+
+    def __post_init__(self) -> None:
+        """Refuse an interval or a count that is none."""
+        if self.interval_s is not None and not self.interval_s > 0:
+            raise ValueError(f"interval_s={self.interval_s!r} must be greater than 0")
+        if self.planned is not None and self.planned < 1:
+            raise ValueError(f"planned={self.planned!r} must be at least 1")
+
+    def known_sent(self, times_s: Floats) -> int:
+        """Return the frames known to have gone out at a visit whose lines bear these times."""
+        by_time = 0
+        if self.interval_s is not None and len(times_s) > 1:
+            by_time = expected_sent(duration_s=float(np.ptp(times_s)), interval_s=self.interval_s)
+        return max(self.planned or 0, by_time)
+
+
 def summarise_visit(
     frames: VisitFrames,
     *,
     rssi_includes_noise: bool = False,
-    planned: int | None = None,
-    interval_s: float | None = None,
-    counter_bits: int | None = None,
+    counting: Counting | None = None,
 ) -> VisitSummary:
     """Return the figures of one visit.
 
@@ -92,14 +121,18 @@ def summarise_visit(
         Logged lines, at least one; a line may say "not heard".
     rssi_includes_noise
         Take the noise off every reading that comes with an S/N.
-    planned
-        Frames that were sent at this visit, where known (a count, or time over the beacon
-        interval): a silent tail is lost frames, not fewer frames.
+    counting
+        What is known of how frames were sent.
     """
+    counting = counting or Counting()
+    times = frames.time_s[np.isfinite(frames.time_s)]
     sequence = read_sequence(
-        frames.seq, times_s=frames.time_s, interval_s=interval_s, counter_bits=counter_bits
+        frames.seq,
+        times_s=frames.time_s,
+        interval_s=counting.interval_s,
+        counter_bits=counting.counter_bits,
     )
-    sent = max(sequence.sent, planned or 0)
+    sent = max(sequence.sent, counting.known_sent(times))
     kept = _first_of_each(sequence, frames.heard)
     loss = _loss(sequence, frames.heard, sent)
     heard = int(sent - loss.sum())
@@ -107,7 +140,6 @@ def summarise_visit(
     level = _level(rssi, frames.snr_db[kept], includes_noise=rssi_includes_noise)
     level, rssi = level[np.isfinite(rssi)], rssi[np.isfinite(rssi)]
     noise = frames.noise_dbm[np.isfinite(frames.noise_dbm)]
-    times = frames.time_s[np.isfinite(frames.time_s)]
     return VisitSummary(
         sent=sent,
         heard=heard,

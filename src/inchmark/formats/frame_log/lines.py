@@ -58,7 +58,7 @@ def check_signature(start: bytes) -> None:
         if start.startswith(signature):
             raise UnreadableFileError(f"This file is {words}.")
     head = start[:4096]
-    # a few zero bytes further down are a power cut; in the first line or everywhere they are no text
+    # a few zero bytes further down are a power cut; in the first line or everywhere it is no text
     if b"\x00" in head.split(b"\n")[0] or head.count(b"\x00") > len(head) // 20:
         raise UnreadableFileError(
             "This file is not text (it holds zero bytes). A frame log is CSV or JSON Lines in "

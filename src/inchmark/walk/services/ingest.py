@@ -84,7 +84,11 @@ class _Import:
 
     def __post_init__(self) -> None:
         study = self.file.walk.study
-        self.rigs = dict(study.rigs.values_list("letter", "pk"))
+        self.rigs = {}
+        for pk, letter, log_name in study.rigs.values_list("pk", "letter", "log_name"):
+            self.rigs |= {letter.lower(): pk, letter: pk}
+            if log_name:
+                self.rigs[log_name] = pk
         self.stops = dict(study.stops.values_list("label", "pk"))
         self.visits: dict[VisitKey, int] = {}
         self.kept: list[BadLine] = []

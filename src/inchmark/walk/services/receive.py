@@ -133,6 +133,13 @@ def correct_lines(file: FrameFile, texts: dict[int, str], *, by: Any) -> int:
     return len(changed)
 
 
+def header_of(file: FrameFile) -> str:
+    """Return a file's first line, so that a line can be corrected with the columns in view."""
+    first = file.chunks.first()
+    start = bytes(first.data[:2000]) if first else b""
+    return start.split(b"\n")[0].decode("utf-8", "replace").strip("\ufeff\r")[:400]
+
+
 def file_bytes(file: FrameFile) -> Iterator[bytes]:
     """Yield a file's bytes as they came."""
     for number in file.chunks.values_list("number", flat=True):

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from inchmark.core.reception.sequence import expected_sent
 from inchmark.core.reception.visit import (
+    Counting,
     VisitSummary,
     rssi_holds_noise,
     silent_visit,
     summarise_visit,
 )
-from inchmark.walk.models import Visit, Walk
+from inchmark.walk.models import Visit
 from inchmark.walk.records import frames_of, summary_as_dict, weak_readings
 
 
@@ -22,10 +22,12 @@ def summarise(visit: Visit) -> None:
     noisy = False
     if frames is not None:
         noisy = _includes_noise(visit)
-        summary = summarise_visit(
-            frames, rssi_includes_noise=noisy, interval_s=visit.walk.interval_s,
-            counter_bits=visit.walk.counter_bits, planned=_planned(visit.walk, frames.time_s),
-        )  # fmt: skip
+        counting = Counting(
+            counter_bits=visit.walk.counter_bits,
+            interval_s=visit.walk.interval_s,
+            planned=visit.walk.frames_per_visit,
+        )
+        summary = summarise_visit(frames, rssi_includes_noise=noisy, counting=counting)
     elif visit.silent_sent:
         summary = silent_visit(visit.silent_sent)
     else:
@@ -38,18 +40,6 @@ def _includes_noise(visit: Visit) -> bool:
     if visit.rig.rssi_includes_noise is not None:
         return visit.rig.rssi_includes_noise
     return rssi_holds_noise(*weak_readings(visit.rig_id))
-
-
-def _planned(walk: Walk, times_s: object) -> int | None:
-    """Return the frames known to have gone out: as typed, or the time logged over the interval."""
-    import numpy as np
-
-    times = np.asarray(times_s)
-    times = times[np.isfinite(times)]
-    by_time = None
-    if walk.interval_s and len(times) > 1:
-        by_time = expected_sent(duration_s=float(np.ptp(times)), interval_s=walk.interval_s)
-    return max((n for n in (walk.frames_per_visit, by_time) if n), default=None)
 
 
 def _keep(visit: Visit, summary: VisitSummary, noisy: bool) -> None:  # noqa: FBT001
