@@ -1,0 +1,48 @@
+"""Take the pictures of the README anew from a running demo.
+
+Usage: ./start, then .venv/bin/python docs/screenshots/take.py SIGN-IN-LINK
+"""
+
+import sys
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from playwright.sync_api import sync_playwright
+
+HERE = Path(__file__).resolve().parent
+DESK, PHONE = (1280, 800), (390, 844)
+PICTURES = (
+    ("studies", "/", DESK),
+    ("shelf", "/studies/1/shelf/", DESK),
+    ("plan", "/studies/1/plan/", DESK),
+    ("walk", "/studies/1/walk/", DESK),
+    ("bad-lines", "/studies/1/walk/files/1/bad-lines/", DESK),
+    ("read", "/studies/1/read/", DESK),
+    ("decide", "/studies/1/decide/", DESK),
+    ("walk-phone", "/studies/1/walk/", PHONE),
+    ("read-phone", "/studies/1/read/", PHONE),
+)
+
+
+def main() -> None:
+    """Sign in once and take them all."""
+    link = sys.argv[1]
+    base = "{0.scheme}://{0.netloc}".format(urlsplit(link))
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page()
+        page.goto(link)
+        page.get_by_role("main").get_by_role("button", name="Sign in").click()
+        for name, address, (width, height) in PICTURES:
+            page.set_viewport_size({"width": width, "height": height})
+            page.goto(base + address, wait_until="networkidle")
+            page.screenshot(path=HERE / f"{name}.png")
+        page.set_viewport_size({"width": DESK[0], "height": DESK[1]})
+        page.goto(base + "/studies/1/read/")
+        page.get_by_role("link", name="heard: frames of rig B at stop 5").click()
+        page.screenshot(path=HERE / "frames.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,130 @@
+"""What `./start` does before anything is installed: secrets, ports, sentences."""
+
+import argparse
+import os
+import pwd
+import signal
+import socket
+import stat
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from launch.say import StopError
+
+from launch import cluster, machine, start
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def mode(path):
+    return stat.S_IMODE(path.stat().st_mode)
+
+
+def test_a_secret_is_its_owners_alone_from_the_first_byte(tmp_path):
+    path = tmp_path / "secret"
+    path.write_text("old")
+    path.chmod(0o644)
+    cluster.write_secret(path, "new")
+    assert (path.read_text(), mode(path)) == ("new", 0o600)
+
+
+def test_a_kept_secret_is_made_once_and_long(tmp_path):
+    path = tmp_path / "secret"
+    cluster.keep_secret(path)
+    first = path.read_text()
+    cluster.keep_secret(path)
+    assert path.read_text() == first
+    assert len(first) >= 40
+
+
+def test_a_folder_nobody_else_may_enter_is_seen(tmp_path):
+    other = pwd.getpwnam("nobody")
+    inside = tmp_path / "shut" / "data"
+    inside.mkdir(parents=True)
+    (tmp_path / "shut").chmod(0o700)
+    assert not cluster._can_reach(other, inside)
+
+
+def test_the_databases_own_variables_do_not_leak_in(monkeypatch):
+    monkeypatch.setenv("PGDATA", "/somewhere/else")
+    assert "PGDATA" not in cluster._environment()
+
+
+def test_a_taken_port_is_said_with_what_to_try():
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = taken.getsockname()[1]
+        with pytest.raises(StopError, match=rf"Try \./start --port {port + 1}"):
+            start._need_port(port)
+
+
+def test_the_whole_command_says_it_in_one_sentence_and_stops():
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = str(taken.getsockname()[1])
+        done = subprocess.run(
+            ["./start", "--port", port], cwd=ROOT, capture_output=True, text=True, timeout=30
+        )
+    assert done.returncode == 1
+    assert "is taken" in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_a_missing_package_without_root_says_what_to_run(monkeypatch):
+    monkeypatch.setattr(os, "geteuid", lambda: 1000)
+    monkeypatch.setattr(machine.shutil, "which", lambda name: None)
+    with pytest.raises(StopError) as caught:
+        machine.install("postgresql")
+    assert "sudo apt-get install postgresql" in str(caught.value)
+    assert "the study's data live in PostgreSQL" in str(caught.value)
+
+
+def test_an_old_python_is_refused_by_name(monkeypatch):
+    monkeypatch.setattr(sys, "version_info", (3, 10, 0))
+    with pytest.raises(StopError, match=r"needs Python 3\.11 or newer"):
+        machine.need_python()
+
+
+def test_the_app_runs_with_the_address_it_was_given():
+    environment = start.app_environment("postgresql://x@127.0.0.1:1/y")
+    assert environment["INCHMARK_DATABASE_URL"] == "postgresql://x@127.0.0.1:1/y"
+    assert environment["OMP_NUM_THREADS"] == "1"
+
+
+def _sleeper():
+    return [sys.executable, "-c", "import time; time.sleep(60)"]
+
+
+def test_a_dead_worker_is_started_again_and_a_dead_server_ends_everything(monkeypatch):
+    monkeypatch.setattr(start, "RESTART_PAUSE_S", 0.0)
+    children = start._Children()
+    children.start("server", _sleeper(), dict(os.environ))
+    children.start("worker", _sleeper(), dict(os.environ))
+    first = children.processes["worker"]
+    first.send_signal(signal.SIGKILL)
+    first.wait()
+    said = []
+    monkeypatch.setattr(start, "say", said.append)
+    monkeypatch.setattr(start, "stop", said.append)
+
+    def end_the_server(seconds):
+        if children.processes["worker"] is not first:
+            children.processes["server"].kill()
+            children.processes["server"].wait()
+
+    monkeypatch.setattr(time, "sleep", end_the_server)
+    assert children.watch() == 1
+    assert any("starting it again" in line for line in said)
+    second = children.processes["worker"]
+    assert second.poll() is None
+    monkeypatch.undo()
+    children.end()
+    assert second.poll() is not None
+
+
+def test_prepare_that_fails_stops_the_start(monkeypatch):
+    monkeypatch.setattr(start, "PYTHON", Path("/bin/false"))
+    wanted = argparse.Namespace(port=1, no_demo=True)
+    with pytest.raises(StopError, match="could not be made ready"):
+        start._prepare(dict(os.environ), wanted)
