@@ -157,7 +157,6 @@ class Cluster:
                 stdin=subprocess.DEVNULL,
                 env=_environment(),
             )
-        (self.folder / "port").write_text(str(port))
         self._wait(port)
 
     def _wait(self, port: int) -> None:

@@ -68,6 +68,9 @@ class SilentVisitForm(forms.Form):
         self.fields["stop"].queryset = study.stops.all()
 
 
+LONGEST_NUMBER = 15  # digits of a line number
+
+
 class BadLinesForm(forms.Form):
     """Corrections typed beside bad lines: fields named line-<number>."""
 
@@ -76,6 +79,6 @@ class BadLinesForm(forms.Form):
         found = {}
         for name, value in self.data.items():
             number = name.removeprefix("line-")
-            if name.startswith("line-") and number.isdigit():
-                found[int(number)] = value
+            if name.startswith("line-") and number.isdecimal() and len(number) <= LONGEST_NUMBER:
+                found[int(number)] = value.replace("\x00", "")
         return found
