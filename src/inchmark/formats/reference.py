@@ -16,6 +16,10 @@ import numpy as np
 from inchmark.core import geodesy, noise, path_fit
 from inchmark.core.airtime import duty_cycle, packets
 from inchmark.core.airtime.chirp import ChirpSetting
+from inchmark.core.antenna.lengths import far_field_distance_m, wire_length_m
+from inchmark.core.antenna.match import Match
+from inchmark.core.antenna.polarisation import polarisation_loss_db
+from inchmark.core.energy import UAH_PER_MC, Battery, Load, Phase
 from inchmark.core.propagation import shadowing
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import range_factor
@@ -269,6 +273,69 @@ def _cut_normal(folder: Path) -> Callable[[Row], Values]:
     return compute
 
 
+def _match(row: Row) -> Values:
+    given = row["given_quantity"]
+    if given == "impedance":
+        load = complex(_f(row, "load_resistance_ohm"), _f(row, "load_reactance_ohm"))
+        match = Match.from_impedance(load, reference_ohm=_f(row, "reference_ohm"))
+    else:
+        makers = {
+            "vswr": Match.from_vswr,
+            "return_loss_db": Match.from_return_loss_db,
+            "mismatch_loss_db": Match.from_mismatch_loss_db,
+            "reflection_magnitude": Match,
+        }
+        match = makers[given](_f(row, "given_value"))
+    return {
+        "reflection_magnitude": match.reflection_magnitude,
+        "vswr": match.vswr,
+        "return_loss_db": match.return_loss_db,
+        "mismatch_loss_db": match.mismatch_loss_db,
+        "reflected_power_percent": match.reflected_power_percent,
+    }
+
+
+def _polarisation(row: Row) -> Values:
+    quantity = row["quantity"]
+    if quantity == "polarisation_loss_db":
+        loss = polarisation_loss_db(
+            row["polarisation_a"],
+            row["polarisation_b"],
+            angle_deg=float(row["angle_deg"] or 0),
+            cap_db=_f(row, "cap_db"),
+        )
+        return {"value": loss}
+    frequency = _f(row, "frequency_mhz") * 1e6
+    if quantity == "far_field_distance_m":
+        return {"value": far_field_distance_m(_f(row, "largest_dimension_m"), frequency)}
+    wave = quantity.removesuffix("_wave_m")
+    factor = float(row["velocity_factor"] or 1)
+    return {"value": wire_length_m(frequency, wave=wave, velocity_factor=factor)}
+
+
+def _energy(row: Row) -> Values:
+    durations = [float(x) / 1e3 for x in row["durations_ms"].split(";")]
+    currents = [float(x) / 1e3 for x in row["currents_ma"].split(";")]
+    load = Load(
+        phases=[Phase(duration_s=d, current_a=i) for d, i in zip(durations, currents, strict=True)],
+        sleep_current_a=_f(row, "sleep_current_ua") * 1e-6,
+        period_s=_f(row, "message_period_s"),
+    )
+    battery = Battery(
+        capacity_ah=_f(row, "capacity_mah") / 1e3,
+        usable_share=_f(row, "usable_fraction"),
+        self_discharge_per_year=_f(row, "self_discharge_percent_per_year") / 100,
+        model=row["self_discharge_model"],
+    )
+    return {
+        "active_charge_uah": load.active_charge_c * 1e3 * UAH_PER_MC,
+        "active_charge_mc": load.active_charge_c * 1e3,
+        "active_energy_uwh": load.active_energy_j(_f(row, "supply_v")) / 3600 * 1e6,
+        "average_current_ua": load.average_current_a * 1e6,
+        "battery_life_days": battery.life_h(load.average_current_a) / 24,
+    }
+
+
 def _plain(compute: Callable[[Row], Values]) -> Callable[[Path], Callable[[Row], Values]]:
     return lambda folder: compute
 
@@ -281,6 +348,9 @@ TABLES: dict[str, Callable[[Path], Callable[[Row], Values]]] = {
     "noise_sensitivity": _plain(_noise),
     "proportion_intervals": _plain(_proportion),
     "log_normal_coverage": _plain(_coverage),
+    "antenna_match": _plain(_match),
+    "polarisation_quarterwave": _plain(_polarisation),
+    "energy": _plain(_energy),
     "log_distance_fit": _line_fit,
     "truncated_normal": _cut_normal,
 }

@@ -1,0 +1,4 @@
+"""Antennas as the bench sees them: match, polarisation, lengths.
+
+A good match says nothing of gain: a dummy load has a perfect one.
+"""
