@@ -38,7 +38,7 @@ def main() -> int:
         if not url:
             cluster = Cluster(VAR / "postgres", need_postgres())
         need_environment(check=False)
-        VAR.mkdir(exist_ok=True)
+        VAR.mkdir(parents=True, exist_ok=True)
         keep_secret(VAR / "secret-key")
         if cluster:
             url = cluster.start()
@@ -52,6 +52,11 @@ def main() -> int:
         return children.watch()
     except StopError as why:
         stop(str(why))
+        return 1
+    except PermissionError as wrong:
+        stop(
+            f"{wrong.filename} may not be written by this user. Make it yours, or set INCHMARK_VAR."
+        )
         return 1
     except KeyboardInterrupt:
         say("\nEnding …")

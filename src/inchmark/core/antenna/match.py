@@ -89,7 +89,7 @@ class Match:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sweep:
-    """A one-port sweep: frequencies [Hz] ascending, and complex reflection, both shape (points,)."""
+    """A one-port sweep: ascending frequencies [Hz] and complex reflection, shape (points,)."""
 
     frequency_hz: Floats
     reflection: NDArray[np.complex128]
