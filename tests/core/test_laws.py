@@ -15,7 +15,11 @@ from inchmark.core.airtime.packets import (
     ieee802154_airtime_s,
     low_energy_airtime_s,
 )
+from inchmark.core.antenna.lengths import far_field_distance_m, wire_length_m
+from inchmark.core.antenna.match import Match, Sweep
+from inchmark.core.antenna.polarisation import polarisation_loss_db
 from inchmark.core.budget import End, allowed_path_loss_db, budget_range_m, link_budget
+from inchmark.core.energy import Battery, Load, Phase
 from inchmark.core.noise import chirp_snr_limit_db, noise_floor_dbm, sensitivity_dbm
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import LogDistanceLaw, range_factor
@@ -192,3 +196,118 @@ def test_walking_out_and_measuring_back_gives_the_distance_walked(lat, lon, azim
 def test_coordinates_off_the_globe_are_refused():
     with pytest.raises(ValueError, match="lat_deg"):
         geodesy.Place(lat_deg=91, lon_deg=0)
+
+
+@given(st.floats(0, 0.999999))
+def test_every_way_of_saying_a_match_says_the_same(magnitude):
+    match = Match(magnitude)
+    assert Match.from_vswr(match.vswr).reflection_magnitude == pytest.approx(magnitude, abs=1e-9)
+    back = Match.from_mismatch_loss_db(match.mismatch_loss_db)
+    assert back.reflection_magnitude == pytest.approx(magnitude, abs=1e-6)
+    if magnitude > 1e-6:
+        back = Match.from_return_loss_db(match.return_loss_db)
+        assert back.reflection_magnitude == pytest.approx(magnitude)
+    assert 0 <= match.mismatch_loss_db < math.inf
+
+
+def test_a_perfect_and_a_hopeless_match_have_their_infinities():
+    assert Match(0.0).return_loss_db == math.inf
+    assert Match(1.0).vswr == Match(1.0).mismatch_loss_db == math.inf
+    assert Match.from_vswr(math.inf).reflection_magnitude == 1
+
+
+@pytest.mark.parametrize(
+    ("make", "bad"),
+    [
+        (Match.from_vswr, 0.5),
+        (Match.from_return_loss_db, -1.0),
+        (Match.from_mismatch_loss_db, math.nan),
+        (Match.from_impedance, complex(-5, 0)),
+        (Match, 1.1),
+    ],
+)
+def test_a_match_no_load_has_is_refused(make, bad):
+    with pytest.raises(ValueError, match="must"):
+        make(bad)
+
+
+def _resonant_sweep():
+    """A series circuit of 50 Ohm resonant at 868 MHz; Q 10: closed form of the -10 dB edges."""
+    f = np.linspace(780e6, 960e6, 1801)
+    x = 50 * 10 * (f / 868e6 - 868e6 / f)
+    return Sweep(frequency_hz=f, reflection=(1j * x) / (100 + 1j * x))
+
+
+def test_a_sweep_finds_resonance_and_the_matched_range_of_a_known_circuit():
+    sweep = _resonant_sweep()
+    assert sweep.frequency_hz[sweep.best] == pytest.approx(868e6, abs=1e5)
+    low, high = sweep.matched_range_hz(10.0)
+    # |G|^2 = 0.1 at |x| = 100 / 3; x = 500 (u - 1/u) with u = f / f0
+    edge = 100 / 3 / 500
+    assert high / 868e6 == pytest.approx(edge / 2 + math.sqrt(1 + edge**2 / 4), rel=1e-5)
+    assert low * high == pytest.approx(868e6**2, rel=1e-5)
+
+
+def test_a_sweep_is_read_between_its_points_and_never_beyond():
+    sweep = _resonant_sweep()
+    assert sweep.worst_vswr(863e6, 870e6) >= sweep.match_at(868e6).vswr
+    with pytest.raises(ValueError, match="frequency_hz"):
+        sweep.match_at(2.4e9)
+    assert sweep.matched_range_hz(120.0) is None or sweep.return_loss_db.max() >= 120
+
+
+@pytest.mark.parametrize("f", [[1e9], [2e9, 1e9], [1e9, 1e9]])
+def test_a_sweep_that_is_none_is_refused(f):
+    with pytest.raises(ValueError, match="sweep|ascend"):
+        Sweep(frequency_hz=np.array(f), reflection=np.zeros(len(f), dtype=complex))
+
+
+@given(st.floats(0, 90))
+def test_turning_an_antenna_away_never_helps(angle):
+    straight = polarisation_loss_db("linear", "linear", angle_deg=angle)
+    assert 0 <= straight <= polarisation_loss_db("linear", "linear", angle_deg=min(angle + 5, 90))
+    assert polarisation_loss_db("linear", "rhcp") == pytest.approx(3.01, abs=0.005)
+
+
+def test_unknown_polarisations_and_waves_are_named():
+    with pytest.raises(ValueError, match="slanted"):
+        polarisation_loss_db("slanted", "linear")
+    with pytest.raises(ValueError, match="third"):
+        wire_length_m(868e6, wave="third")
+
+
+@given(our.frequencies_hz, st.floats(0.5, 1.0))
+def test_a_half_wave_is_two_quarters(frequency, factor):
+    quarter = wire_length_m(frequency, velocity_factor=factor)
+    half = wire_length_m(frequency, wave="half", velocity_factor=factor)
+    assert half == pytest.approx(2 * quarter)
+    assert far_field_distance_m(half, frequency) == pytest.approx(half * factor)
+
+
+@given(st.floats(1e-6, 0.01), st.floats(10, 3600), st.floats(0, 0.2))
+def test_sending_less_often_never_shortens_a_battery(sleep, period, leak):
+    def life(seconds, model):
+        message = [Phase(duration_s=0.06, current_a=0.044)]
+        load = Load(phases=message, sleep_current_a=min(sleep, 0.01), period_s=seconds)
+        battery = Battery(capacity_ah=2.4, self_discharge_per_year=leak, model=model)
+        return battery.life_h(load.average_current_a)
+
+    for model in ("constant_current", "exponential"):
+        assert life(2 * period, model) >= life(period, model)
+
+
+def test_a_message_longer_than_its_period_is_refused():
+    with pytest.raises(ValueError, match="period_s"):
+        Load(phases=[Phase(duration_s=5, current_a=0.1)], sleep_current_a=0, period_s=2)
+    with pytest.raises(ValueError, match="magic"):
+        Battery(capacity_ah=1, model="magic")
+    with pytest.raises(ValueError, match="current_a"):
+        Phase(duration_s=1, current_a=-0.1)
+
+
+def test_without_self_discharge_both_models_agree():
+    lives = {
+        Battery(capacity_ah=2, self_discharge_per_year=0, model=m).life_h(1e-4)
+        for m in ("constant_current", "exponential")
+    }
+    assert lives == {2 * 0.85 / 1e-4}

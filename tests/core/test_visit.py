@@ -3,14 +3,18 @@
 import numpy as np
 import pytest
 
+from inchmark.core.reception.passes import PassCounter
 from inchmark.core.reception.visit import (
     STRIP_CELLS,
     Counting,
     VisitFrames,
+    VisitKey,
     rssi_holds_noise,
     silent_visit,
     summarise_visit,
 )
+
+COLUMNS = ("seq", "heard", "rssi_dbm", "snr_db", "noise_dbm", "time_s")
 
 
 def frames(seq, *, heard=None, rssi=-100.0, snr=np.nan, noise=np.nan, time=np.nan):
@@ -60,6 +64,44 @@ def test_a_duplicate_does_not_weigh_twice_in_the_level():
     one = summarise_visit(frames([0, 1, 1], rssi=[-100, -90, -80]))
     assert one.level_mean_dbm == -95
     assert one.duplicates == 1
+
+
+def test_what_was_sent_elsewhere_between_two_passes_is_no_loss_here():
+    two = VisitFrames(
+        **{n: getattr(frames([0, 1, 3, 500, 502]), n) for n in COLUMNS},
+        passes=np.array([0, 0, 0, 1, 1]),
+    )
+    one = summarise_visit(two)
+    assert (one.sent, one.heard, one.passes, one.resets) == (7, 5, 2, 0)
+    assert one.strip == ((1, 1), (1, 1), (1, 0), (1, 1), (1, 1), (1, 0), (1, 1))
+
+
+def test_a_planned_count_holds_for_each_pass():
+    two = VisitFrames(
+        **{n: getattr(frames([0, 1, 500]), n) for n in COLUMNS}, passes=np.array([0, 0, 1])
+    )
+    assert summarise_visit(two, counting=Counting(planned=10)).sent == 20
+
+
+def test_a_log_sent_again_in_a_longer_version_counts_its_frames_once():
+    again = frames([0, 1, 2, 0, 1, 2, 3], time=[0.0, 2, 4, 0, 2, 4, 6])
+    one = summarise_visit(again)
+    assert (one.sent, one.heard, one.duplicates, one.resets) == (4, 4, 3, 0)
+
+
+def test_a_rig_that_was_elsewhere_in_between_has_come_back():
+    here, there = VisitKey("A", "1"), VisitKey("A", "2")
+    other = VisitKey("B", "1")
+    counter = PassCounter()
+    rows = {here: np.array([0, 1, 5]), there: np.array([3]), other: np.array([2, 4])}
+    assert list(counter.number(rows, 6)) == [0, 0, 0, 0, 0, 1]
+    assert list(counter.number({here: np.array([0]), there: np.array([1])}, 2)) == [1, 1]
+
+
+def test_receivers_side_by_side_do_not_end_each_others_passes():
+    keys = [VisitKey("A", "1", receiver=r) for r in "mn"]
+    rows = {keys[0]: np.array([0, 2]), keys[1]: np.array([1, 3])}
+    assert list(PassCounter().number(rows, 4)) == [0, 0, 0, 0]
 
 
 def test_a_frame_logged_by_both_ends_was_heard():

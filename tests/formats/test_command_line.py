@@ -110,6 +110,18 @@ def test_a_known_count_turns_a_silent_tail_into_losses(capsys):
     assert "interval_s=0.0 must be greater than 0" in capsys.readouterr().err
 
 
+def test_walking_out_and_back_is_read_as_two_passes(tmp_path, capsys):
+    log = tmp_path / "log.csv"
+    stops = ["1", "2", "3", "2", "1"]
+    rows = [
+        f"A,{stop},{100 * i + k},-{70 + k % 3}" for i, stop in enumerate(stops) for k in range(30)
+    ]
+    log.write_text("rig,stop,seq,rssi_dbm\n" + "\n".join(rows) + "\n")
+    main(["read", "--frames", str(log), "--stops", STOPS, "--json"])
+    sent = {v["stop"]: v["sent"] for v in json.loads(capsys.readouterr().out)["visits"]}
+    assert sent == {"1": 60, "2": 60, "3": 30}
+
+
 def test_reference_passes_on_the_chosen_values_and_fails_on_a_wrong_one(tmp_path, capsys):
     assert main(["reference", str(SMALL.parent)]) == 0
     assert "pass" in capsys.readouterr().out

@@ -205,6 +205,26 @@ def test_lines_no_database_could_store_are_kept_all_the_same(walk):
     assert (file.state, file.frame_count, file.bad_count) == ("read", 1, 2002)
 
 
+def out_and_back():
+    rows = [f"A,1,{i},1,-80" for i in range(20)]
+    rows += [f"A,2,{i},1,-90" for i in range(40, 60)]
+    rows += [f"A,1,{i},1,-81" for i in range(300, 320)]
+    return make.LOG_HEADER + "\n".join(rows) + "\n"
+
+
+def test_walking_out_and_back_loses_nothing_at_the_stop_come_back_to(walk):
+    make.log(walk, out_and_back())
+    visit = walk.visits.get(stop__label="1")
+    assert (visit.sent, visit.heard, visit.summary["passes"]) == (40, 40, 2)
+
+
+def test_a_second_log_of_the_same_stop_is_a_pass_of_its_own(walk):
+    for start, name in ((0, "morning.csv"), (5000, "evening.csv")):
+        rows = "\n".join(f"A,1,{start + i},1,-80" for i in range(20))
+        make.log(walk, make.LOG_HEADER + rows + "\n", name=name)
+    assert (walk.visits.get().sent, walk.visits.get().heard) == (40, 40)
+
+
 def test_a_silent_visit_is_logged_by_count_or_by_time(walk):
     rig, (near, far) = walk.study.rigs.get(), walk.study.stops.all()
     visit = outing.log_silent_visit(walk, rig, near, sent=40, minutes=None)

@@ -16,6 +16,7 @@ from inchmark.core.reading.measured import MeasuredVisit, RigFacts, StopFacts
 from inchmark.core.reading.notes import Note, notes_of
 from inchmark.core.reading.reading import as_dict, read_visits
 from inchmark.core.reading.rules import RangeRules
+from inchmark.core.reception.passes import PassCounter
 from inchmark.core.reception.visit import (
     Counting,
     VisitFrames,
@@ -50,11 +51,13 @@ def file_blocks(path: Path) -> Iterator[bytes]:
 
 def load_frames(blocks: Iterable[bytes]) -> LoadedFrames:
     """Return the frames of a log by visit."""
-    loaded = LoadedFrames()
+    loaded, counter = LoadedFrames(), PassCounter()
     for piece in read_frame_log(blocks):
         loaded.bad.extend(piece.bad)
         for block in piece.blocks:
-            for key, rows in visits_in(block).items():
+            visits = visits_in(block)
+            block.number["pass"] = counter.number(visits, len(block)).astype(np.float64)
+            for key, rows in visits.items():
                 loaded.visits.setdefault(key, []).append(_take(block, rows))
     return loaded
 
@@ -94,6 +97,7 @@ def _joined(blocks: Sequence[FrameBlock]) -> VisitFrames:
         seq=np.concatenate([b.seq for b in blocks]),
         heard=np.concatenate([b.heard for b in blocks]),
         time_s=np.concatenate([b.time_s for b in blocks]),
+        passes=column("pass").astype(np.int64),
         **{name: column(name) for name in _FIGURES},
     )
 

@@ -37,7 +37,7 @@ class WalkForm(forms.ModelForm):
             "note": forms.Textarea(attrs={"rows": 2}),
         }
         help_texts = {
-            "frames_per_visit": "If every visit sent the same number: "
+            "frames_per_visit": "If every visit (each pass of it) sent the same number: "
             "a silent tail is then lost frames, not fewer frames.",
             "counter_bits": "Leave open to find out from the log.",
         }

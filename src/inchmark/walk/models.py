@@ -201,6 +201,7 @@ class Frame(models.Model):
         FrameFile, on_delete=models.PROTECT, related_name="frames", db_index=False
     )
     line_number = models.BigIntegerField()
+    pass_number = models.PositiveSmallIntegerField(default=0, db_default=0)  # the how-manieth go
     seq = models.BigIntegerField()
     heard = models.BooleanField(default=True)
     time = models.DateTimeField(null=True)

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import psycopg
 from django.db import connection
+from numpy.typing import NDArray
 
 from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reception.bursts import LossRuns
@@ -22,7 +23,8 @@ _PACKED = """
            string_agg(float8send(coalesce(snr_db, 'NaN')), ''::bytea) AS snr_db,
            string_agg(float8send(coalesce(noise_dbm, 'NaN')), ''::bytea) AS noise_dbm,
            string_agg(float8send(coalesce(extract(epoch FROM time)::float8, 'NaN')), ''::bytea)
-               AS time_s
+               AS time_s,
+           string_agg(int8send(file_id * 65536 + pass_number), ''::bytea) AS passes
     FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number) AS ordered
 """
 
@@ -37,20 +39,25 @@ def frames_of(visit: Visit) -> VisitFrames | None:
         connection.connection
     ) as cursor:  # Django's own cursor cannot take binary results
         packed = cursor.execute(_PACKED, [visit.pk], binary=True).fetchone()
-    seq, heard, *figures = packed or (None, None)
+    seq, heard, *figures, passes = packed or (None, None, None)
     if seq is None:
         return None
     rssi, snr, noise, times = (
         np.frombuffer(one, dtype=">f8").astype(np.float64) for one in figures
     )
     return VisitFrames(
-        seq=np.frombuffer(seq, dtype=">i8").astype(np.int64),
+        seq=_integers(seq),
         heard=np.frombuffer(heard, dtype=np.uint8).astype(bool),
         rssi_dbm=rssi,
         snr_db=snr,
         noise_dbm=noise,
         time_s=times,
+        passes=_integers(passes),
     )
+
+
+def _integers(packed: bytes) -> NDArray[np.int64]:
+    return np.frombuffer(packed, dtype=">i8").astype(np.int64)
 
 
 def weak_readings(rig_id: int, limit: int = 5000) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

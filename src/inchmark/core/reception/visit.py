@@ -9,45 +9,24 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
 from inchmark.core.checks import Floats
 from inchmark.core.decibels import signal_from_signal_plus_noise_dbm
 from inchmark.core.reception.bursts import LossRuns, loss_runs
-from inchmark.core.reception.sequence import (
-    Sequence,
-    beacon_interval_s,
-    expected_sent,
-    read_sequence,
+from inchmark.core.reception.passes import (
+    Counting,
+    VisitFrames,
+    VisitKey,
+    read_passes,
+    without_copies,
 )
+from inchmark.core.reception.sequence import beacon_interval_s
+
+__all__ = ["Counting", "VisitFrames", "VisitKey", "VisitSummary", "summarise_visit"]
 
 STRIP_CELLS = 120  # cells of the frame strip; longer visits are gathered into as many
 LEVEL_BIN_DB = 0.5  # the histogram enters through ln Phi only, which is flat on this scale
 NOISE_SIGN_SNR_DB = 3.0  # below this S/N the two readings of RSSI come apart
-
-
-@dataclass(frozen=True, slots=True, order=True)
-class VisitKey:
-    """What makes a visit; `walk` keeps outings apart."""
-
-    rig: str
-    stop: str
-    condition: str = ""
-    direction: str = ""
-    receiver: str = ""
-    walk: str = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class VisitFrames:
-    """The logged lines of one visit in logged order; NaN where a figure was not logged."""
-
-    seq: NDArray[np.int64]
-    heard: NDArray[np.bool_]
-    rssi_dbm: Floats
-    snr_db: Floats
-    noise_dbm: Floats
-    time_s: Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,6 +45,7 @@ class VisitSummary:
     noise_readings: int
     runs: LossRuns
     strip: tuple[tuple[int, int], ...]  # (sent, heard) per cell, in order sent
+    passes: int = 1
     wraps: int = 0
     resets: int = 0
     duplicates: int = 0
@@ -79,32 +59,6 @@ class VisitSummary:
     def lost(self) -> int:
         """Return the frames sent and not heard."""
         return self.sent - self.heard
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Counting:
-    """What is known of how frames were sent: counter width, beacon interval [s], frames a visit.
-
-    With `planned`, or the interval and times, a silent tail is lost frames, not fewer frames.
-    """
-
-    counter_bits: int | None = None
-    interval_s: float | None = None
-    planned: int | None = None
-
-    def __post_init__(self) -> None:
-        """Refuse an interval or a count that is none."""
-        if self.interval_s is not None and not self.interval_s > 0:
-            raise ValueError(f"interval_s={self.interval_s!r} must be greater than 0")
-        if self.planned is not None and self.planned < 1:
-            raise ValueError(f"planned={self.planned!r} must be at least 1")
-
-    def known_sent(self, times_s: Floats) -> int:
-        """Return the frames known to have gone out at a visit whose lines bear these times."""
-        by_time = 0
-        if self.interval_s is not None and len(times_s) > 1:
-            by_time = expected_sent(duration_s=float(np.ptp(times_s)), interval_s=self.interval_s)
-        return max(self.planned or 0, by_time)
 
 
 def summarise_visit(
@@ -124,25 +78,18 @@ def summarise_visit(
     counting
         What is known of how frames were sent.
     """
-    counting = counting or Counting()
-    times = frames.time_s[np.isfinite(frames.time_s)]
-    sequence = read_sequence(
-        frames.seq,
-        times_s=frames.time_s,
-        interval_s=counting.interval_s,
-        counter_bits=counting.counter_bits,
-    )
-    sent = max(sequence.sent, counting.known_sent(times))
-    kept = _first_of_each(sequence, frames.heard)
-    loss = _loss(sequence, frames.heard, sent)
-    heard = int(sent - loss.sum())
+    frames, copies = without_copies(frames)
+    passes = read_passes(frames, counting or Counting())
+    loss = np.concatenate([one.loss for one in passes])
+    kept = np.concatenate([one.first_heard for one in passes])
     rssi = frames.rssi_dbm[kept]
     level = _level(rssi, frames.snr_db[kept], includes_noise=rssi_includes_noise)
     level, rssi = level[np.isfinite(rssi)], rssi[np.isfinite(rssi)]
     noise = frames.noise_dbm[np.isfinite(frames.noise_dbm)]
+    times = frames.time_s[np.isfinite(frames.time_s)]
     return VisitSummary(
-        sent=sent,
-        heard=heard,
+        sent=len(loss),
+        heard=int(len(loss) - loss.sum()),
         heard_with_level=len(level),
         rssi_mean_dbm=_mean(rssi),
         level_mean_dbm=_mean(level),
@@ -153,11 +100,12 @@ def summarise_visit(
         noise_readings=len(noise),
         runs=loss_runs(loss),
         strip=_strip(loss),
-        wraps=sequence.wraps,
-        resets=sequence.resets,
-        duplicates=int(np.count_nonzero(frames.heard)) - len(kept),
-        out_of_order=sequence.out_of_order,
-        silent_tail=sent - sequence.sent,
+        passes=len(passes),
+        wraps=sum(one.sequence.wraps for one in passes),
+        resets=sum(one.sequence.resets for one in passes),
+        duplicates=copies + int(np.count_nonzero(frames.heard)) - len(kept),
+        out_of_order=sum(one.sequence.out_of_order for one in passes),
+        silent_tail=sum(one.silent_tail for one in passes),
         first_time_s=float(times.min()) if len(times) else None,
         last_time_s=float(times.max()) if len(times) else None,
         interval_s=beacon_interval_s(frames.seq, frames.time_s),
@@ -204,20 +152,6 @@ def _level(rssi: Floats, snr: Floats, *, includes_noise: bool) -> Floats:
     level = rssi.copy()
     level[known] = signal_from_signal_plus_noise_dbm(rssi[known], snr[known])
     return level
-
-
-def _first_of_each(sequence: Sequence, heard: NDArray[np.bool_]) -> NDArray[np.int64]:
-    """Return the lines that tell of a heard frame for the first time."""
-    lines = np.flatnonzero(heard)
-    first: NDArray[np.int64] = lines[np.unique(sequence.index[lines], return_index=True)[1]]
-    return first
-
-
-def _loss(sequence: Sequence, heard: NDArray[np.bool_], sent: int) -> Floats:
-    """Return 1 where a frame was lost; a frame logged both as missed and as heard was heard."""
-    loss = np.ones(sent)
-    loss[sequence.index[heard]] = 0
-    return loss
 
 
 def _mean(values: Floats) -> float | None:

@@ -17,7 +17,7 @@ import numpy as np
 from django.db import connection, connections, transaction
 from django.utils import timezone
 
-from inchmark.core.reception.visit import VisitKey
+from inchmark.core.reception.passes import PassCounter, VisitKey
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log import lines
 from inchmark.formats.frame_log.reader import LogPiece, read_frame_log
@@ -92,6 +92,7 @@ class _Import:
         self.stops = dict(study.stops.values_list("label", "pk"))
         self.visits: dict[VisitKey, int] = {}
         self.kept: list[BadLine] = []
+        self.passes = PassCounter()
 
     def counted(self, blocks: Iterator[bytes]) -> Iterator[bytes]:
         for block in blocks:
@@ -115,7 +116,9 @@ class _Import:
 
     def _take_block(self, piece: LogPiece, block: FrameBlock) -> None:
         visit_ids = np.zeros(len(block), dtype=np.int64)
-        for key, rows in visits_in(block).items():
+        visits = visits_in(block)
+        passes = self.passes.number(visits, len(block))
+        for key, rows in visits.items():
             reason = self._unknown(key)
             if reason:
                 texts = piece.texts()
@@ -124,7 +127,7 @@ class _Import:
             else:
                 visit_ids[rows] = self._visit(key)
         if np.any(visit_ids):
-            self.frames += _copy(self.file.pk, visit_ids, block)
+            self.frames += _copy(self.file.pk, visit_ids, passes, block)
 
     def _unknown(self, key: VisitKey) -> str:
         if key.rig not in self.rigs:
@@ -153,12 +156,13 @@ class _Import:
         BadLine.objects.bulk_create(self.kept, batch_size=500)
 
 
-def _copy(file_id: int, visit_ids: np.ndarray, block: FrameBlock) -> int:
+def _copy(file_id: int, visit_ids: np.ndarray, passes: np.ndarray, block: FrameBlock) -> int:
     """COPY the rows that belong to a visit; return how many."""
     keep = (visit_ids > 0).tolist()
     columns: dict[str, Sequence[str]] = {
         "visit_id": list(map(str, visit_ids.tolist())),
         "line_number": list(map(str, block.line.tolist())),
+        "pass_number": list(map(str, passes.tolist())),
         "seq": list(map(str, block.seq.tolist())),
         "heard": ["t" if heard else "f" for heard in block.heard.tolist()],
     }
