@@ -258,7 +258,7 @@ def test_a_sweep_is_read_between_its_points_and_never_beyond():
 
 @pytest.mark.parametrize("f", [[1e9], [2e9, 1e9], [1e9, 1e9]])
 def test_a_sweep_that_is_none_is_refused(f):
-    with pytest.raises(ValueError, match="sweep|ascend"):
+    with pytest.raises(ValueError, match=r"sweep|ascend"):
         Sweep(frequency_hz=np.array(f), reflection=np.zeros(len(f), dtype=complex))
 
 
