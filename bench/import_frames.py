@@ -20,7 +20,7 @@ import datetime, sys
 from inchmark.people.services import make_user
 from inchmark.studies.services import start_study
 from inchmark.shelf.models import Rig
-from inchmark.shelf.services import save_rig
+from inchmark.shelf.services.rigs import save_rig
 from inchmark.plan.models import Stop
 from inchmark.plan.services import save_stop
 from inchmark.walk.services.outing import start_walk

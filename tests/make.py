@@ -9,7 +9,7 @@ from inchmark.people.models import User
 from inchmark.plan.models import Stop
 from inchmark.plan.services import save_stop
 from inchmark.shelf.models import Rig
-from inchmark.shelf.services import save_rig
+from inchmark.shelf.services.rigs import save_rig
 from inchmark.studies.models import Membership, Study
 from inchmark.studies.services import start_study
 from inchmark.walk.models import FrameFile, Walk

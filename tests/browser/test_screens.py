@@ -1,5 +1,7 @@
 """The main screens of the demo study: nothing serious for axe, keys, phone, themes, no scripts."""
 
+from pathlib import Path
+
 import pytest
 from playwright.sync_api import expect
 
@@ -8,6 +10,7 @@ from inchmark.people.models import User
 from tests.browser.conftest import serious_axe_findings
 
 pytestmark = pytest.mark.django_db(transaction=True)
+SWEEP = Path(__file__).parents[1] / "core" / "published" / "touchstone" / "whip_868_mhz_ma.s1p"
 ROOMS = ("shelf", "plan", "walk", "read", "decide")
 
 
@@ -29,10 +32,26 @@ def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_serve
     page.goto(f"{marsh}/read/")
     page.get_by_role("link", name="heard: frames of rig B at stop 5").click()
     found["frames"] = serious_axe_findings(page)
+    page.goto(f"{marsh}/shelf/sweeps/")
+    keep_a_sweep(page)
+    found["sweep"] = serious_axe_findings(page)
+    page.get_by_role("link", name="All sweeps").click()
+    found["sweeps"] = serious_axe_findings(page)
     page.goto(f"{marsh}/walk/")
     page.get_by_role("table", name="Logs of this walk").get_by_role("link", name="4").click()
     found["bad lines"] = serious_axe_findings(page)
     assert {where: what for where, what in found.items() if what} == {}
+
+
+def keep_a_sweep(page):
+    field = page.get_by_label
+    field("Antenna", exact=True).fill("stub coil")
+    field("Sweep file (.s1p)").set_input_files(SWEEP)
+    page.get_by_role("button", name="Keep the sweep").click()
+    expect(
+        page.get_by_role("heading", name="stub coil: best at 868 MHz, VSWR 1.19")
+    ).to_be_visible()
+    expect(page.locator("[data-sweep] svg .sweep-line")).to_be_visible()
 
 
 @pytest.mark.parametrize("theme", ["dark", "sun"])

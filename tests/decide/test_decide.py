@@ -98,7 +98,7 @@ def test_a_reading_without_a_needed_distance_falls_back_on_the_law(walked):
 
 
 def test_the_prior_of_a_rig_is_its_sensitivity(study):
-    from inchmark.shelf.records import facts_of, sensitivity_of
+    from inchmark.shelf.records.rigs import facts_of, sensitivity_of
 
     rig = study.rigs.get()
     prior = facts_of(rig).prior

@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pytest
 from django.core.management import call_command
-from django.core.management.base import CommandError
+from django.core.management.base import CommandError, SystemCheckError
 from django.urls import reverse
 from django.utils import timezone
 
@@ -125,6 +125,12 @@ def test_a_bad_production_is_refused(settings, hosts, secure, key, found):
     settings.ALLOWED_HOSTS, settings.SESSION_COOKIE_SECURE = hosts, secure
     settings.SECRET_KEY = key
     assert [error.id for error in check_exposure()] == found
+
+
+def test_the_checks_are_run_before_anything_is_started(settings):
+    settings.ALLOWED_HOSTS = ["*"]
+    with pytest.raises(SystemCheckError, match="INCHMARK_HOSTS"):
+        call_command("check")
 
 
 def test_a_database_address_is_read_and_a_bad_one_refused():

@@ -5,9 +5,10 @@ from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
-from inchmark.shelf import records, services
 from inchmark.shelf.forms import RigForm
 from inchmark.shelf.models import Rig
+from inchmark.shelf.records import rigs as records
+from inchmark.shelf.services import rigs as services
 from tests import make
 
 pytestmark = pytest.mark.django_db

@@ -12,7 +12,7 @@ from inchmark.core.wording import decibels, distance, level, number
 from inchmark.plan.records import MIDDLE_EXPONENT
 from inchmark.read.models import StudyReading
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records import carried_end, figures_of, fixed_end, sensitivity_of
+from inchmark.shelf.records.rigs import carried_end, figures_of, fixed_end, sensitivity_of
 from inchmark.studies.models import Study
 from inchmark.studies.records import SideNote
 

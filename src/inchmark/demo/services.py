@@ -18,7 +18,7 @@ from inchmark.plan.models import Site, Stop
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.read.services import make_reading
 from inchmark.shelf.models import Rig
-from inchmark.shelf.services import save_rig
+from inchmark.shelf.services.rigs import save_rig
 from inchmark.studies.models import Study
 from inchmark.studies.services import start_study
 from inchmark.walk.services.ingest import import_frames

@@ -24,6 +24,7 @@ from inchmark.core.propagation import shadowing
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reception import proportion
+from inchmark.formats.touchstone import read_one_port
 
 Row = dict[str, str]
 Values = dict[str, float]
@@ -336,6 +337,36 @@ def _energy(row: Row) -> Values:
     }
 
 
+def _touchstone(folder: Path) -> Callable[[Row], Values]:
+    def compute(row: Row) -> Values:
+        sweep = read_one_port((folder / row["file"]).read_bytes())
+        low, high = _f(row, "band_low_mhz") * 1e6, _f(row, "band_high_mhz") * 1e6
+        values = {
+            "points": float(len(sweep.frequency_hz)),
+            "start_mhz": sweep.frequency_hz[0] / 1e6,
+            "stop_mhz": sweep.frequency_hz[-1] / 1e6,
+            "min_vswr_frequency_mhz": sweep.frequency_hz[sweep.best] / 1e6,
+            "min_vswr": sweep.vswr[sweep.best],
+            "vswr_band_low": sweep.match_at(low).vswr,
+            "vswr_band_centre": sweep.match_at((low + high) / 2).vswr,
+            "vswr_band_high": sweep.match_at(high).vswr,
+            "worst_vswr_in_band": sweep.worst_vswr(low, high),
+            "mismatch_loss_band_high_db": sweep.match_at(high).mismatch_loss_db,
+            "rl10_bandwidth_mhz": 0.0,
+        }
+        matched = sweep.matched_range_hz(10.0)
+        if matched:
+            start, stop = (edge / 1e6 for edge in matched)
+            values |= {
+                "rl10_low_mhz": start,
+                "rl10_high_mhz": stop,
+                "rl10_bandwidth_mhz": stop - start,
+            }
+        return {name: float(value) for name, value in values.items()}
+
+    return compute
+
+
 def _plain(compute: Callable[[Row], Values]) -> Callable[[Path], Callable[[Row], Values]]:
     return lambda folder: compute
 
@@ -350,6 +381,7 @@ TABLES: dict[str, Callable[[Path], Callable[[Row], Values]]] = {
     "log_normal_coverage": _plain(_coverage),
     "antenna_match": _plain(_match),
     "polarisation_quarterwave": _plain(_polarisation),
+    "touchstone": _touchstone,
     "energy": _plain(_energy),
     "log_distance_fit": _line_fit,
     "truncated_normal": _cut_normal,

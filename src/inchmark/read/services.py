@@ -14,7 +14,7 @@ from inchmark.formats.study_files import note_as_dict
 from inchmark.plan.records import facts_of as stop_facts
 from inchmark.plan.services import site_of
 from inchmark.read.models import StudyReading
-from inchmark.shelf.records import facts_of as rig_facts
+from inchmark.shelf.records.rigs import facts_of as rig_facts
 from inchmark.studies.models import Study
 from inchmark.walk.models import Visit
 from inchmark.walk.records import measured_visit

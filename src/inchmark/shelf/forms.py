@@ -3,7 +3,7 @@
 from django import forms
 
 from inchmark.pages.fields import PowerField, QuantityField
-from inchmark.shelf.models import Rig
+from inchmark.shelf.models import Rig, Sweep
 
 GROUPS = (
     ("Module and setting", ("letter", "log_name", "module", "modulation", "frequency_hz",
@@ -79,3 +79,31 @@ class RigForm(forms.ModelForm):
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return the fields in the order of the bench."""
         return [(title, [self[name] for name in names]) for title, names in GROUPS]
+
+
+class SweepForm(forms.ModelForm):
+    """A sweep file, its antenna and band, and what was changed since the last one."""
+
+    file = forms.FileField(
+        label="Sweep file (.s1p)", help_text="Touchstone, one port: RI, MA or DB."
+    )
+    band_low_hz = QuantityField("Hz", bare_unit="MHz", label="Band from")
+    band_high_hz = QuantityField("Hz", bare_unit="MHz", label="Band to")
+
+    class Meta:
+        model = Sweep
+        fields = [
+            "antenna",
+            "unit",
+            "swept_on",
+            "band_low_hz",
+            "band_high_hz",
+            "series",
+            "changed",
+            "value",
+        ]
+        widgets = {"swept_on": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
+        help_texts = {
+            "series": "Sweeps with one thing changed share a name, like “coil trim 1”.",
+            "changed": "Like “wire length, mm” or “distance to metal, mm”.",
+        }

@@ -13,6 +13,50 @@ _letter = RegexValidator(
 )
 
 
+class Sweep(models.Model):
+    """An S11 sweep of one antenna; sweeps of one series differ in one thing and its value."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="sweeps")
+    antenna = models.CharField(max_length=60)
+    unit = models.CharField("unit (serial)", max_length=40, blank=True)
+    swept_on = models.DateField("date")
+    band_low_hz = models.FloatField("band from", default=863e6)
+    band_high_hz = models.FloatField("band to", default=870e6)
+    series = models.CharField("trim series", max_length=60, blank=True)
+    changed = models.CharField("what is changed", max_length=60, blank=True)
+    value = models.FloatField("its value", null=True, blank=True)
+    name = models.CharField("file", max_length=200)
+    data = models.BinaryField()
+    points = models.JSONField(default=list)  # [Hz, real, imaginary] of each point
+
+    objects = RigQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["swept_on", "pk"]
+        constraints = [
+            bounded("sweep", "band_low_hz", 1e5, 1e11, "Hz"),
+            bounded("sweep", "band_high_hz", 1e5, 1e11, "Hz"),
+            bounded("sweep", "value", -1e6, 1e6),
+            models.CheckConstraint(
+                name="sweep_band_ascends",
+                condition=models.Q(band_low_hz__lt=models.F("band_high_hz")),
+                violation_error_message="The band must end above where it begins.",
+            ),
+            models.CheckConstraint(
+                name="sweep_series_with_value",
+                condition=models.Q(series="") | models.Q(value__isnull=False),
+                violation_error_message="A sweep of a series needs the value of what is changed.",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.antenna}, {self.name}"
+
+    def get_absolute_url(self) -> str:
+        """Return the address of the sweep's page."""
+        return reverse("shelf:sweep", args=[self.study_id, self.pk])
+
+
 class Rig(models.Model):
     """One candidate. Figures are of the carried end unless they say fixed."""
 

@@ -7,10 +7,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.parts import go_to
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import records, services
-from inchmark.shelf.forms import RigForm
-from inchmark.shelf.models import Rig
+from inchmark.shelf.forms import RigForm, SweepForm
+from inchmark.shelf.models import Rig, Sweep
 from inchmark.studies.models import Study
 
 
@@ -19,7 +20,7 @@ from inchmark.studies.models import Study
 def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the rigs with airtime, sensitivity and what an hour allows."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    shelf = [(rig, records.figures_of(rig)) for rig in study.rigs.all()]
+    shelf = [(rig, records.rigs.figures_of(rig)) for rig in study.rigs.all()]
     return render(request, "shelf/rigs.html", {"study": study, "shelf": shelf, "room": "shelf"})
 
 
@@ -28,7 +29,7 @@ def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
 def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Put a rig on the shelf."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
-    start = Rig(letter=services.next_letter(study), spreading_factor=7)
+    start = Rig(letter=services.rigs.next_letter(study), spreading_factor=7)
     form = RigForm(request.POST if request.method == "POST" else None, instance=start)
     return _save(request, study, form, "shelf/rig_add.html")
 
@@ -46,7 +47,7 @@ def rig_edit(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
 def _save(request: HttpRequest, study: Study, form: RigForm, page: str) -> HttpResponse:
     if form.is_valid():
         try:
-            services.save_rig(study, form.instance)
+            services.rigs.save_rig(study, form.instance)
             return go_to(request, "shelf:rigs", study.pk)
         except ValidationError as wrong:
             form.add_error(
@@ -62,7 +63,7 @@ def rig_copy(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Copy a rig to change one thing on the copy."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
     rig = get_object_or_404(study.rigs, pk=rig_id)
-    copy = services.copy_rig(rig)
+    copy = services.rigs.copy_rig(rig)
     return go_to(request, "shelf:rig-edit", study.pk, copy.pk)
 
 
@@ -72,7 +73,84 @@ def rig_remove(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse
     """Take a rig off the shelf."""
     rig = get_object_or_404(Rig.objects.editable_by(request.user), pk=rig_id, study=study_id)
     try:
-        services.remove_rig(rig)
+        services.rigs.remove_rig(rig)
     except ValidationError as wrong:
         messages.error(request, " ".join(wrong.messages))
     return go_to(request, "shelf:rigs", study_id)
+
+
+@require_GET
+@login_required
+def sweeps_page(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the sweeps with what each says, and the trim logs."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    form = SweepForm(instance=services.sweeps.next_sweep(study))
+    return render(request, "shelf/sweeps.html", _sweeps_context(study, form))
+
+
+def _sweeps_context(study: Study, form: SweepForm) -> dict[str, object]:
+    found = list(study.sweeps.defer("data"))
+    return {
+        "study": study,
+        "room": "shelf",
+        "sweeps": [(sweep, records.sweeps.figures_of(sweep)) for sweep in found],
+        "logs": records.sweeps.trim_logs(found),
+        "form": form,
+    }
+
+
+@require_POST
+@login_required
+def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Keep a sweep file."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = SweepForm(request.POST, request.FILES)
+    if form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            sweep = services.sweeps.keep_sweep(
+                study, form.instance, name=file.name, data=file.read()
+            )
+            return go_to(request, sweep)
+        except UnreadableFileError as wrong:
+            form.add_error("file", str(wrong))
+        except ValidationError as wrong:
+            form.add_error(None, [m for found in wrong.message_dict.values() for m in found])
+    return render(request, "shelf/sweeps.html", _sweeps_context(study, form), status=422)
+
+
+@require_GET
+@login_required
+def sweep_page(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
+    """Show one sweep: match against frequency with its band, and what it says."""
+    sweep = get_object_or_404(Sweep.objects.visible_to(request.user), pk=sweep_id, study=study_id)
+    context = {
+        "study": sweep.study,
+        "room": "shelf",
+        "sweep": sweep,
+        "figures": records.sweeps.figures_of(sweep),
+        "chart": records.sweeps.chart_data(sweep),
+    }
+    return render(request, "shelf/sweep.html", context)
+
+
+@require_GET
+@login_required
+def sweep_file(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
+    """Hand the file back as it came."""
+    sweep = get_object_or_404(Sweep.objects.visible_to(request.user), pk=sweep_id, study=study_id)
+    return streamed(
+        request,
+        iter([bytes(sweep.data)]),
+        content_type="application/octet-stream",
+        filename=sweep.name,
+    )
+
+
+@require_POST
+@login_required
+def sweep_remove(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
+    """Take a sweep off the shelf."""
+    sweep = get_object_or_404(Sweep.objects.editable_by(request.user), pk=sweep_id, study=study_id)
+    services.sweeps.remove_sweep(sweep)
+    return go_to(request, "shelf:sweeps", study_id)

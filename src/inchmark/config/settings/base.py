@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "inchmark.read",
     "inchmark.decide",
     "inchmark.demo",
+    "inchmark.config",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",

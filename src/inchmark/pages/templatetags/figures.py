@@ -74,6 +74,12 @@ def db_range(estimate: dict[str, Any]) -> str:
 
 
 @register.filter
+def megahertz(value: float | None) -> str:
+    """Return a frequency [Hz] in MHz, or a dash."""
+    return NOTHING if value is None else f"{value / 1e6:.5g}"
+
+
+@register.filter
 def grouped(value: int | None) -> str:
     """Return a count with narrow spaces between thousands."""
     return NOTHING if value is None else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")

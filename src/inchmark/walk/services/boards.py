@@ -16,7 +16,7 @@ from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.devices.serial_bridge import BridgeError, read_lines
 from inchmark.devices.simulated_boards import Itinerary, SimulatedBoards, walk_frames
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records import carried_end, figures_of, fixed_end
+from inchmark.shelf.records.rigs import carried_end, figures_of, fixed_end
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
 from inchmark.walk.services.receive import RefusedError, file_bytes, queue_import
 

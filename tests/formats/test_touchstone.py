@@ -1,0 +1,78 @@
+"""One-port sweeps as analysers write them, and everything else that ends in .s1p."""
+
+import math
+
+import numpy as np
+import pytest
+
+from inchmark.core.antenna.trim import Trial, next_trial
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.touchstone import read_one_port
+
+HALF_DB = 20 * math.log10(0.5)
+
+
+def read(text):
+    return read_one_port(text.encode())
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "# MHz S RI R 50\n868 0.5 0\n870 0 0.5\n",
+        "! made on the bench\n# mhz s ri r 50\n\n868\t5e-1\t0 ! marker\n870 0 .5\n",
+        "# GHz S MA R 50\r\n0.868 0.5 0\r\n0.870 0.5 90\r\n",
+        f"# Hz S DB R 50\n868000000 {HALF_DB} 0\n870000000 {HALF_DB} 90\n",
+        "# MHz S RI R 50\n870 0 0.5\n868 0.5 0\n",
+    ],
+)
+def test_units_formats_comments_and_order_are_all_one(text):
+    sweep = read(text)
+    np.testing.assert_allclose(sweep.frequency_hz, [868e6, 870e6])
+    np.testing.assert_allclose(sweep.reflection, [0.5, 0.5j], atol=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "There is no option line"),
+        ("868 0.5 0\n", "There is no option line"),
+        ("# MHz S RI R 50\n! nothing\n", "no points"),
+        ("# MHz S RI R 50\n868 0.5 0\n", "one point"),
+        ("# MHz S RI R 50\n868 0.5 0\n870 0.5\n", "Point 2 has 2 numbers instead of 3"),
+        ("# MHz S RI R 50\n868 0.5 0\n870 nan 0\n", "not a possible reading"),
+        ("# MHz S RI R 50\n868 0.5 0\n-870 0.1 0\n", "not a possible reading"),
+        ("# MHz S RI R 50\n868 0.5 zero\n", "is not three numbers"),
+        ("# MHz S RI R 50\n" + "868 " + "0 " * 8 + "\n", "This is a two-port file"),
+        ("# MHz S RI R 50\n868 0.5 0\n868 0.5 0\n", "must ascend"),
+        ("# MHz S XY R 50\n868 0.5 0\n870 0.5 0\n", "could not be read"),
+    ],
+)
+def test_what_is_no_one_port_sweep_says_why(text, words):
+    with pytest.raises(UnreadableFileError) as caught:
+        read(text)
+    assert words in str(caught.value)
+
+
+def test_a_workbook_is_no_sweep():
+    with pytest.raises(UnreadableFileError, match="zip archive"):
+        read_one_port(b"PK\x03\x04")
+
+
+def test_the_next_trial_lies_on_the_line_through_the_nearest_two():
+    trials = [Trial(value=90, best_hz=830e6), Trial(value=86, best_hz=850e6)]
+    found = next_trial(trials, 858e6)
+    assert (found.value, found.held_back) == (pytest.approx(84.4), False)
+    assert found.hz_per_unit == pytest.approx(-5e6)
+
+
+def test_a_far_off_wish_is_held_back_to_half_the_tried_span():
+    trials = [Trial(value=90, best_hz=830e6), Trial(value=86, best_hz=850e6)]
+    found = next_trial(trials, 950e6)
+    assert (found.value, found.held_back) == (84.0, True)
+
+
+def test_one_trial_or_a_change_that_moved_nothing_tells_no_next():
+    assert next_trial([Trial(value=90, best_hz=830e6)], 868e6) is None
+    same = [Trial(value=90, best_hz=830e6), Trial(value=86, best_hz=830e6)]
+    assert next_trial(same, 868e6) is None

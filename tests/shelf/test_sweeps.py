@@ -1,0 +1,156 @@
+"""Antenna sweeps: files kept as they came, what each says, and what to try next."""
+
+from pathlib import Path
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import IntegrityError, transaction
+from django.urls import reverse
+
+from inchmark.shelf.models import Sweep
+from inchmark.shelf.records import sweeps as records
+from tests import make
+
+pytestmark = pytest.mark.django_db
+PUBLISHED = Path(__file__).parents[1] / "core" / "published" / "touchstone"
+WHIP, STUB = (
+    (PUBLISHED / name).read_bytes()
+    for name in ("whip_868_mhz_ma.s1p", "stub_868_detuned_mhz_db.s1p")
+)
+
+
+def add(client, study, data=WHIP, **changes):
+    typed = {
+        "antenna": "half-wave whip",
+        "swept_on": "2026-11-13",
+        "band_low_hz": "863",
+        "band_high_hz": "870 MHz",
+    }
+    file = SimpleUploadedFile("sweep.s1p", data)
+    page = reverse("shelf:sweep-add", args=[study.pk])
+    return client.post(page, typed | changes | {"file": file}, follow=True)
+
+
+def resonant_at(f0_mhz):
+    """A series circuit of 50 Ohm resonant at f0, Q 10, as a file."""
+    rows = ["# MHz S RI R 50"]
+    for f in range(800, 941):
+        x = 1j * 500 * (f / f0_mhz - f0_mhz / f)
+        g = x / (100 + x)
+        rows.append(f"{f} {g.real:.6f} {g.imag:.6f}")
+    return "\n".join(rows).encode()
+
+
+def test_a_sweep_says_what_the_published_values_say(owner_client, study):
+    """Best 868 MHz at VSWR 1.190, 1.257 / 1.197 / 1.202 in the band (scikit-rf, see the table)."""
+    html = add(owner_client, study).content.decode()
+    one = records.figures_of(Sweep.objects.get())
+    assert (one.best_hz, one.best_vswr) == (868e6, pytest.approx(1.1905, abs=5e-4))
+    assert (one.vswr_low, one.vswr_centre) == pytest.approx((1.2568, 1.1971), abs=5e-4)
+    assert one.width_hz == pytest.approx(43.525e6, abs=2e4)
+    assert one.good
+    assert "best at 868 MHz, VSWR 1.19" in html
+    assert "says nothing of gain" in html
+
+
+def test_the_file_comes_back_as_it_came(owner_client, study):
+    add(owner_client, study)
+    page = reverse("shelf:sweep-file", args=[study.pk, Sweep.objects.get().pk])
+    assert b"".join(owner_client.get(page).streaming_content) == WHIP
+
+
+def test_a_bad_match_is_named_against_common_practice(owner_client, study):
+    html = add(owner_client, study, STUB).content.decode()
+    assert "2 is common practice" in html
+    assert not records.figures_of(Sweep.objects.get()).good
+
+
+def test_a_sweep_that_misses_the_band_says_so(owner_client, study):
+    html = add(owner_client, study, band_low_hz="2400", band_high_hz="2480").content.decode()
+    assert "sweep wider" in html
+
+
+def test_a_perfect_match_everywhere_is_named_as_a_load(owner_client, study):
+    load = b"# MHz S RI R 50\n" + b"".join(b"%d 0.001 0\n" % f for f in range(800, 940))
+    assert "Check what is connected" in add(owner_client, study, load).content.decode()
+
+
+@pytest.mark.parametrize(
+    ("data", "changes", "words"),
+    [
+        (b"# MHz S RI R 50\n868 0.5 0\n870 0.5\n", {}, "may have been cut off"),
+        (b"# MHz S RI R 50\n868" + b" 0" * 8 + b"\n", {}, "a two-port file"),
+        (b"# MHz S RI R 50\n868 nan 0\n870 0 0\n", {}, "not a possible reading"),
+        (b"", {}, "The submitted file is empty"),
+        (WHIP, {"band_low_hz": "880"}, "must end above where it begins"),
+        (WHIP, {"series": "coil"}, "needs the value of what is changed"),
+        (WHIP, {"band_low_hz": "wide"}, "not a quantity in hertz"),
+        (WHIP, {"swept_on": "soon"}, "Enter a valid date"),
+    ],
+)
+def test_a_wrong_sweep_is_not_kept_and_says_why(owner_client, study, data, changes, words):
+    response = add(owner_client, study, data, **changes)
+    assert response.status_code == 422
+    assert words in response.content.decode()
+    assert "half-wave whip" in response.content.decode()
+    assert not Sweep.objects.exists()
+
+
+def test_three_trims_tell_the_next_length(owner_client, study):
+    for value, f0 in (("90", 840), ("88", 850), ("86", 860)):
+        add(owner_client, study, resonant_at(f0), series="coil", changed="length, mm", value=value)
+    (log,) = records.trim_logs(study.sweeps.all())
+    assert [row[1].best_hz / 1e6 for row in log.rows] == pytest.approx([860, 850, 840], abs=0.5)
+    assert log.advice.value == pytest.approx(84.7, abs=0.15)  # 866.5 MHz is 6.5 MHz on, 5 MHz a mm
+    page = owner_client.get(reverse("shelf:sweeps", args=[study.pk])).content.decode()
+    assert "Trim log: coil" in page
+    assert "Try length, mm 84.7 next for 866.5 MHz" in page
+
+
+def test_the_next_sweep_takes_over_antenna_band_and_series(owner_client, study):
+    add(owner_client, study, series="coil", changed="length, mm", value="90")
+    page = owner_client.get(reverse("shelf:sweeps", args=[study.pk])).content.decode()
+    assert 'value="coil"' in page
+    assert 'value="863 MHz"' in page
+    assert "A second sweep with another value" in page
+
+
+def test_a_sweep_can_be_taken_off(owner_client, study):
+    add(owner_client, study)
+    owner_client.post(reverse("shelf:sweep-remove", args=[study.pk, Sweep.objects.get().pk]))
+    assert not Sweep.objects.exists()
+    page = owner_client.get(reverse("shelf:sweeps", args=[study.pk])).content.decode()
+    assert "No sweep yet" in page
+
+
+def test_sweeps_of_others_are_404(client, study):
+    client.force_login(make.owner(study))
+    add(client, study)
+    sweep = Sweep.objects.get()
+    client.force_login(make.user())
+    for name, arguments in (
+        ("shelf:sweeps", [study.pk]),
+        ("shelf:sweep", [study.pk, sweep.pk]),
+        ("shelf:sweep-file", [study.pk, sweep.pk]),
+    ):
+        assert client.get(reverse(name, args=arguments)).status_code == 404
+    for name, arguments in (
+        ("shelf:sweep-add", [study.pk]),
+        ("shelf:sweep-remove", [study.pk, sweep.pk]),
+    ):
+        assert client.post(reverse(name, args=arguments)).status_code == 404
+
+
+def test_the_sweeps_page_costs_a_fixed_number_of_queries(
+    owner_client, study, django_assert_max_num_queries
+):
+    for _ in range(6):
+        add(owner_client, study)
+    with django_assert_max_num_queries(10):
+        owner_client.get(reverse("shelf:sweeps", args=[study.pk]))
+
+
+def test_the_database_refuses_a_band_that_is_none(owner_client, study):
+    add(owner_client, study)
+    with pytest.raises(IntegrityError), transaction.atomic():
+        Sweep.objects.update(band_high_hz=1e6, band_low_hz=2e6)
