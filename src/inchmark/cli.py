@@ -12,6 +12,7 @@ from inchmark.core.reading.rules import RangeRules
 from inchmark.core.reception.visit import Counting
 from inchmark.core.wording import distance, level
 from inchmark.devices.serial_bridge import BridgeError, forward_lines
+from inchmark.devices.simulated_analyser import SimulatedAnalyser
 from inchmark.devices.simulated_boards import example_boards, example_log
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.reference import TableResult, check_tables
@@ -82,6 +83,10 @@ def _parser() -> argparse.ArgumentParser:
     simulate.add_argument(
         "--serve", type=int, metavar="PORT", help="serve one walk as lines on 127.0.0.1:PORT"
     )
+    simulate.add_argument(
+        "--analyser", type=int, metavar="PORT", help="answer as an analyser on 127.0.0.1:PORT"
+    )
+    simulate.add_argument("--antenna", default="whip", help="antenna on its port (whip)")
     simulate.set_defaults(run=_simulate)
     bridge = commands.add_parser("bridge", help="send the lines of a board to a walk over HTTP")
     bridge.add_argument(
@@ -169,6 +174,14 @@ def _simulate(parsed: argparse.Namespace) -> int:
         boards = example_boards(parsed.seed, port=parsed.serve)
         print(f"simulated boards on 127.0.0.1:{boards.port}; end with Ctrl-C")
         boards.serve_until_interrupted()
+        return 0
+    if parsed.analyser:
+        analyser = SimulatedAnalyser(antenna=parsed.antenna, port=parsed.analyser)
+        print(f"simulated analyser on 127.0.0.1:{analyser.port}; end with Ctrl-C")
+        try:
+            analyser.serve()
+        except KeyboardInterrupt:
+            analyser.close()
         return 0
     if not parsed.into:
         raise ValueError("say where: --into FOLDER writes files, --serve PORT serves lines")

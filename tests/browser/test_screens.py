@@ -43,6 +43,21 @@ def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_serve
     assert {where: what for where, what in found.items() if what} == {}
 
 
+def test_a_trim_is_read_from_the_simulated_analyser(signed_in, marsh):
+    page = signed_in
+    for value, antenna in (("12", "stub coil, 10 mm from metal"), ("40", "stub coil")):
+        page.goto(f"{marsh}/shelf/sweeps/")
+        page.get_by_label("Antenna", exact=True).fill("stub coil")
+        page.get_by_label("Trim series").fill("away from metal")
+        page.get_by_label("What is changed").fill("distance, mm")
+        page.get_by_label("Its value").fill(value)
+        page.get_by_label("On the simulated analyser's port").select_option(antenna)
+        page.get_by_role("button", name="Read from analyser").click()
+        expect(page.get_by_role("heading", name="stub coil: best at")).to_be_visible()
+    page.get_by_role("link", name="All sweeps").click()
+    expect(page.get_by_text("Try distance, mm")).to_be_visible()
+
+
 def keep_a_sweep(page):
     field = page.get_by_label
     field("Antenna", exact=True).fill("stub coil")

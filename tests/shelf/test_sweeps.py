@@ -154,3 +154,50 @@ def test_the_database_refuses_a_band_that_is_none(owner_client, study):
     add(owner_client, study)
     with pytest.raises(IntegrityError), transaction.atomic():
         Sweep.objects.update(band_high_hz=1e6, band_low_hz=2e6)
+
+
+def read_from(client, study, **changes):
+    typed = {
+        "antenna": "stub coil",
+        "swept_on": "2026-11-13",
+        "band_low_hz": "863",
+        "band_high_hz": "870",
+        "way": "analyser",
+        "virtual": "stub",
+        "start_hz": "800",
+        "stop_hz": "940",
+        "points": "281",
+    }
+    return client.post(reverse("shelf:sweep-add", args=[study.pk]), typed | changes, follow=True)
+
+
+def test_a_sweep_is_read_from_the_simulated_analyser(owner_client, study):
+    html = read_from(owner_client, study).content.decode()
+    sweep = Sweep.objects.get()
+    assert records.figures_of(sweep).best_hz == pytest.approx(852e6, abs=0.5e6)
+    assert "best at 852 MHz" in html
+    assert bytes(sweep.data).startswith(b"! read from Inch Mark,simulated analyser")
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"address": "analyser"}, "is no address"),
+        ({"address": "127.0.0.1:99999"}, "is no address"),
+        ({"address": "127.0.0.1:1"}, "No analyser answers at 127.0.0.1:1"),
+        ({"start_hz": "950"}, "must end above where it begins"),
+        ({"points": "1"}, "greater than or equal to 2"),
+        ({"band_low_hz": "880"}, "must end above where it begins"),
+    ],
+)
+def test_an_analyser_that_cannot_be_read_keeps_what_was_typed(owner_client, study, changes, words):
+    response = read_from(owner_client, study, **changes)
+    assert response.status_code == 422
+    assert words in response.content.decode()
+    assert "stub coil" in response.content.decode()
+    assert not Sweep.objects.exists()
+
+
+def test_neither_file_nor_analyser_says_what_to_choose(owner_client, study):
+    response = read_from(owner_client, study, way="file")
+    assert "Choose a sweep file, or read from an analyser" in response.content.decode()

@@ -1,7 +1,10 @@
 """The rig form: quantities typed with their unit."""
 
+from typing import Any
+
 from django import forms
 
+from inchmark.devices.simulated_analyser import ANTENNAS
 from inchmark.pages.fields import PowerField, QuantityField
 from inchmark.shelf.models import Rig, Sweep
 
@@ -85,7 +88,7 @@ class SweepForm(forms.ModelForm):
     """A sweep file, its antenna and band, and what was changed since the last one."""
 
     file = forms.FileField(
-        label="Sweep file (.s1p)", help_text="Touchstone, one port: RI, MA or DB."
+        label="Sweep file (.s1p)", required=False, help_text="Touchstone, one port: RI, MA or DB."
     )
     band_low_hz = QuantityField("Hz", bare_unit="MHz", label="Band from")
     band_high_hz = QuantityField("Hz", bare_unit="MHz", label="Band to")
@@ -107,3 +110,42 @@ class SweepForm(forms.ModelForm):
             "series": "Sweeps with one thing changed share a name, like “coil trim 1”.",
             "changed": "Like “wire length, mm” or “distance to metal, mm”.",
         }
+
+
+class AnalyserForm(forms.Form):
+    """Where an analyser answers, and what to sweep."""
+
+    address = forms.CharField(
+        label="Analyser (host:port)",
+        required=False,
+        max_length=100,
+        help_text="Empty: the simulated one that ships with Inch Mark.",
+    )
+    virtual = forms.ChoiceField(
+        label="On the simulated analyser's port",
+        required=False,
+        choices=[(name, one.words) for name, one in ANTENNAS.items()],
+    )
+    start_hz = QuantityField("Hz", bare_unit="MHz", label="Sweep from", initial=800e6)
+    stop_hz = QuantityField("Hz", bare_unit="MHz", label="Sweep to", initial=940e6)
+    points = forms.IntegerField(min_value=2, max_value=20_001, initial=401, label="Points")
+
+    def clean_address(self) -> tuple[str, int] | None:
+        """Return host and port."""
+        typed = self.cleaned_data["address"].strip()
+        if not typed:
+            return None
+        host, _, port = typed.rpartition(":")
+        if not host or not port.isdecimal() or not 0 < int(port[:6]) < 65_536:
+            raise forms.ValidationError(
+                f"“{typed}” is no address. Write it like 192.168.1.20:5025."
+            )
+        return host.strip("[]"), int(port)
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse a sweep that ends before it begins."""
+        found = super().clean() or {}
+        start, stop = found.get("start_hz"), found.get("stop_hz")
+        if start is not None and stop is not None and not 0 < start < stop:
+            self.add_error("stop_hz", "The sweep must end above where it begins.")
+        return found

@@ -7,10 +7,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from inchmark.devices.analyser import AnalyserError
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import records, services
-from inchmark.shelf.forms import RigForm, SweepForm
+from inchmark.shelf.forms import AnalyserForm, RigForm, SweepForm
 from inchmark.shelf.models import Rig, Sweep
 from inchmark.studies.models import Study
 
@@ -85,10 +86,10 @@ def sweeps_page(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the sweeps with what each says, and the trim logs."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
     form = SweepForm(instance=services.sweeps.next_sweep(study))
-    return render(request, "shelf/sweeps.html", _sweeps_context(study, form))
+    return render(request, "shelf/sweeps.html", _sweeps_context(study, form, AnalyserForm()))
 
 
-def _sweeps_context(study: Study, form: SweepForm) -> dict[str, object]:
+def _sweeps_context(study: Study, form: SweepForm, analyser: AnalyserForm) -> dict[str, object]:
     found = list(study.sweeps.defer("data"))
     return {
         "study": study,
@@ -96,27 +97,36 @@ def _sweeps_context(study: Study, form: SweepForm) -> dict[str, object]:
         "sweeps": [(sweep, records.sweeps.figures_of(sweep)) for sweep in found],
         "logs": records.sweeps.trim_logs(found),
         "form": form,
+        "analyser": analyser,
     }
 
 
 @require_POST
 @login_required
 def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Keep a sweep file."""
+    """Keep a sweep, from a file or from an analyser."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
     form = SweepForm(request.POST, request.FILES)
-    if form.is_valid():
-        file = form.cleaned_data["file"]
+    reads = request.POST.get("way") == "analyser"
+    analyser = AnalyserForm(request.POST) if reads else AnalyserForm()
+    if form.is_valid() and (not reads or analyser.is_valid()):
         try:
-            sweep = services.sweeps.keep_sweep(
-                study, form.instance, name=file.name, data=file.read()
-            )
-            return go_to(request, sweep)
-        except UnreadableFileError as wrong:
-            form.add_error("file", str(wrong))
+            return go_to(request, _keep(study, form, analyser))
+        except (UnreadableFileError, AnalyserError) as wrong:
+            form.add_error(None if reads else "file", str(wrong))
         except ValidationError as wrong:
             form.add_error(None, [m for found in wrong.message_dict.values() for m in found])
-    return render(request, "shelf/sweeps.html", _sweeps_context(study, form), status=422)
+    context = _sweeps_context(study, form, analyser)
+    return render(request, "shelf/sweeps.html", context, status=422)
+
+
+def _keep(study: Study, form: SweepForm, analyser: AnalyserForm) -> Sweep:
+    if analyser.is_bound:
+        return services.sweeps.read_from_analyser(study, form.instance, **analyser.cleaned_data)
+    file = form.cleaned_data["file"]
+    if file is None:
+        raise UnreadableFileError("Choose a sweep file, or read from an analyser.")
+    return services.sweeps.keep_sweep(study, form.instance, name=file.name, data=file.read())
 
 
 @require_GET

@@ -76,7 +76,7 @@ def db_range(estimate: dict[str, Any]) -> str:
 @register.filter
 def megahertz(value: float | None) -> str:
     """Return a frequency [Hz] in MHz, or a dash."""
-    return NOTHING if value is None else f"{value / 1e6:.5g}"
+    return NOTHING if value is None else f"{value / 1e6:.5g}".replace("-", wording.MINUS)
 
 
 @register.filter

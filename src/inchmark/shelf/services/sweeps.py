@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.db import transaction
 from django.utils import timezone
 
+from inchmark.devices.analyser import SweepRange, read_sweep, touchstone_text
+from inchmark.devices.simulated_analyser import SimulatedAnalyser
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.touchstone import read_one_port
 from inchmark.shelf.models import Sweep
@@ -44,6 +46,36 @@ def keep_sweep(study: Study, sweep: Sweep, *, name: str, data: bytes) -> Sweep:
     sweep.full_clean()
     sweep.save()
     return sweep
+
+
+def read_from_analyser(
+    study: Study,
+    sweep: Sweep,
+    *,
+    start_hz: float,
+    stop_hz: float,
+    points: int,
+    address: tuple[str, int] | None,
+    virtual: str = "",
+) -> Sweep:
+    """Sweep with an analyser and keep what it read, as a file like any other.
+
+    Without an address a simulated analyser is started for this one sweep, a virtual antenna on its
+    port, and read over the same connection.
+
+    Raises
+    ------
+    AnalyserError, UnreadableFileError, ValidationError
+        The analyser does not answer; what it sent is no sweep; the band is impossible.
+    """
+    wanted = SweepRange(start_hz=start_hz, stop_hz=stop_hz, points=points)
+    if address is None:
+        with SimulatedAnalyser(antenna=virtual or "whip") as analyser:
+            name, reflection = read_sweep("127.0.0.1", analyser.port, wanted)
+    else:
+        name, reflection = read_sweep(*address, wanted)
+    text = touchstone_text(name, wanted, reflection)
+    return keep_sweep(study, sweep, name="analyser.s1p", data=text.encode())
 
 
 def remove_sweep(sweep: Sweep) -> None:

@@ -29,7 +29,7 @@ function step(by) {
 
 function press(event) {
   if (keysOff() || event.ctrlKey || event.metaKey || event.altKey) return;
-  if (event.target.closest("input, textarea, select, [contenteditable], dialog")) return;
+  if (event.target.closest("input, textarea, select, [contenteditable], dialog[open]")) return;
   const key = event.key;
   const room = document.querySelector(`[data-room="${CSS.escape(key)}"]`);
   if (room) room.click();

@@ -11,7 +11,7 @@ function drawSweep() {
   const svg = d3.select(host).append("svg").attr("width", width).attr("height", SIZE.height).attr("role", "img")
     .attr("aria-labelledby", "sweep-title");
   const x = d3.scaleLinear().domain(d3.extent(points, (p) => p[0])).range([SIZE.left, width - SIZE.right]);
-  const y = d3.scaleLinear().domain([0, Math.max(d3.max(points, (p) => p[2]), 15)]).nice().range([SIZE.top, SIZE.height - SIZE.bottom]);
+  const y = d3.scaleLinear().domain([0, Math.min(Math.max(d3.max(points, (p) => p[2]), 15), 40)]).nice().clamp(true).range([SIZE.top, SIZE.height - SIZE.bottom]);
   const held = band.map((f) => Math.min(Math.max(f, x.domain()[0]), x.domain()[1]));
   svg.append("rect").attr("class", "band-shade").attr("x", x(held[0])).attr("width", Math.max(x(held[1]) - x(held[0]), 1))
     .attr("y", SIZE.top).attr("height", SIZE.height - SIZE.bottom - SIZE.top);
