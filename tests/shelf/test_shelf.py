@@ -9,6 +9,7 @@ from inchmark.shelf.forms import RigForm
 from inchmark.shelf.models import Rig
 from inchmark.shelf.records import rigs as records
 from inchmark.shelf.services import rigs as services
+from inchmark.studies.models import Study
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -16,7 +17,9 @@ pytestmark = pytest.mark.django_db
 
 def typed(**changes):
     """The rig form as a person fills it in."""
-    form = RigForm(instance=Rig(letter="B", module="Dulse L8", antenna="half-wave whip"))
+    form = RigForm(
+        instance=Rig(letter="B", module="Dulse L8", antenna="half-wave whip"), study=Study(pk=0)
+    )
     values = {name: form[name].value() for name in form.fields}
     values = {name: "" if value is None else value for name, value in values.items()}
     return values | {"spreading_factor": "7"} | changes

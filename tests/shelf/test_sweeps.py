@@ -7,6 +7,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
+from inchmark.decide.records import budgets
+from inchmark.shelf.forms import RigForm
 from inchmark.shelf.models import Sweep
 from inchmark.shelf.records import sweeps as records
 from tests import make
@@ -201,3 +203,59 @@ def test_an_analyser_that_cannot_be_read_keeps_what_was_typed(owner_client, stud
 def test_neither_file_nor_analyser_says_what_to_choose(owner_client, study):
     response = read_from(owner_client, study, way="file")
     assert "Choose a sweep file, or read from an analyser" in response.content.decode()
+
+
+def keep_rig(client, study, **changes):
+    rig = study.rigs.get()
+    page = reverse("shelf:rig-edit", args=[study.pk, rig.pk])
+    form = RigForm(instance=rig, study=study)
+    typed = {name: form[name].value() for name in form.fields}
+    typed = {name: "" if value is None else value for name, value in typed.items()}
+    return client.post(page, typed | changes)
+
+
+def test_a_sweep_puts_its_mismatch_into_the_budget(owner_client, study):
+    """VSWR 3 loses 1.249 dB (1 - (2/4)^2 of the power arrives)."""
+    reflection = b"# MHz S RI R 50\n800 0.5 0\n940 0.5 0\n"
+    add(owner_client, study, reflection)
+    before = budgets(study, None)[0].ladders[0]
+    response = keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
+    assert response.status_code == 302, response.content.decode()
+    ladder = budgets(study, None)[0].ladders[0]
+    rung = next(r for r in ladder.rungs if r.name == "Mismatch (VSWR 3.0)")
+    assert rung.db == pytest.approx(-1.249, abs=1e-3)
+    assert rung.source == "sweep of 13 Nov 2026"
+    assert ladder.in_hand_db == pytest.approx(before.in_hand_db - 1.249, abs=1e-3)
+
+
+def test_housing_and_polarisation_enter_both_directions_once(owner_client, study):
+    """Turned by 60 degrees 6.02 dB are lost (cos 60 = 1/2)."""
+    before = [ladder.in_hand_db for ladder in budgets(study, None)[0].ladders]
+    keep_rig(owner_client, study, housing_loss_db="3", polarisation_angle_deg="60")
+    after = [ladder.in_hand_db for ladder in budgets(study, None)[0].ladders]
+    for one, other in zip(before, after, strict=True):
+        assert one - other == pytest.approx(9.021, abs=1e-3)
+
+
+def test_a_sweep_that_does_not_reach_the_rigs_frequency_is_refused(owner_client, study):
+    add(owner_client, study, b"# MHz S RI R 50\n2400 0.5 0\n2480 0.5 0\n")
+    response = keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
+    assert response.status_code == 422
+    assert "That sweep does not reach 868.1 MHz" in response.content.decode()
+
+
+def test_a_sweep_of_another_study_is_not_offered(owner_client, study):
+    other = make.field_study()
+    owner_client.force_login(make.owner(other))
+    add(owner_client, other)
+    owner_client.force_login(make.owner(study))
+    response = keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
+    assert response.status_code == 422
+    assert "Select a valid choice" in response.content.decode()
+
+
+def test_a_rig_keeps_its_mismatch_when_the_sweep_is_taken_off(owner_client, study):
+    add(owner_client, study)
+    keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
+    owner_client.post(reverse("shelf:sweep-remove", args=[study.pk, Sweep.objects.get().pk]))
+    assert study.rigs.get().vswr == pytest.approx(1.197, abs=0.01)

@@ -4,8 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from inchmark.core.checks import floats
+import numpy as np
+
+from inchmark.core.checks import floats, within
 from inchmark.core.propagation.log_distance import LogDistanceLaw
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Part:
+    """A further loss of an end [dB, 0 and up]: mismatch, housing; `on_path` for polarisation."""
+
+    key: str
+    name: str
+    loss_db: float
+    source: str
+    on_path: bool = False
+
+    def __post_init__(self) -> None:
+        """Refuse a loss that would be a gain."""
+        within(self.key, self.loss_db, 0, np.inf)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -16,12 +33,32 @@ class End:
     sensitivity_dbm: float
     antenna_gain_dbi: float = 0.0
     feed_loss_db: float = 0.0
+    parts: tuple[Part, ...] = ()
 
     def __post_init__(self) -> None:
         """Refuse what is not a number, and a loss that would be a gain."""
         floats("end", (self.transmit_power_dbm, self.sensitivity_dbm, self.antenna_gain_dbi))
         if not self.feed_loss_db >= 0:
             raise ValueError(f"feed_loss_db={self.feed_loss_db!r} must not be negative")
+
+    def items(self, place: str) -> tuple[Item, ...]:
+        """Return feed, antenna and further losses of this end, as seen from its radio outwards."""
+        own = [part for part in self.parts if not part.on_path]
+        return (
+            Item(key=f"{place}_feed", name="Feed and connectors", db=-self.feed_loss_db,
+                 source="typed", place=place),
+            *(part_item(part, place) for part in own if part.key == "mismatch"),
+            Item(key=f"{place}_antenna", name="Antenna", db=self.antenna_gain_dbi,
+                 source="typed", place=place),
+            *(part_item(part, place) for part in own if part.key != "mismatch"),
+        )  # fmt: skip
+
+
+def part_item(part: Part, place: str) -> Item:
+    """Return a further loss as a rung."""
+    return Item(
+        key=f"{place}_{part.key}", name=part.name, db=-part.loss_db, source=part.source, place=place
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,18 +92,14 @@ class Budget:
 
 def link_budget(sender: End, receiver: End, *, path_loss_db: float, path_source: str) -> Budget:
     """Return the ladder of one direction; swap the ends for the other one."""
+    on_path = [part for end in (sender, receiver) for part in end.parts if part.on_path]
     items = (
         Item(key="power", name="Transmit power", db=sender.transmit_power_dbm,
              source="setting", place="sender"),
-        Item(key="sender_feed", name="Feed and connectors", db=-sender.feed_loss_db,
-             source="typed", place="sender"),
-        Item(key="sender_antenna", name="Antenna", db=sender.antenna_gain_dbi,
-             source="typed", place="sender"),
+        *sender.items("sender"),
         Item(key="path", name="Path", db=-path_loss_db, source=path_source, place="path"),
-        Item(key="receiver_antenna", name="Antenna", db=receiver.antenna_gain_dbi,
-             source="typed", place="receiver"),
-        Item(key="receiver_feed", name="Feed and connectors", db=-receiver.feed_loss_db,
-             source="typed", place="receiver"),
+        *(part_item(part, "path") for part in on_path),
+        *reversed(receiver.items("receiver")),
     )  # fmt: skip
     return Budget(items=items, threshold_dbm=receiver.sensitivity_dbm)
 
@@ -84,5 +117,9 @@ def budget_range_m(
 
 
 def radiated_power_dbm(sender: End) -> float:
-    """Return the e.i.r.p. [dBm]: power less feed loss plus antenna gain over isotropic."""
-    return sender.transmit_power_dbm - sender.feed_loss_db + sender.antenna_gain_dbi
+    """Return the e.i.r.p. [dBm]: power less feed and mismatch loss plus gain over isotropic.
+
+    A housing is left out: it may be taken off.
+    """
+    mismatch = sum(part.loss_db for part in sender.parts if part.key == "mismatch")
+    return sender.transmit_power_dbm - sender.feed_loss_db - mismatch + sender.antenna_gain_dbi

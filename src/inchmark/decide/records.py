@@ -230,7 +230,9 @@ def _threshold(rig: Rig, one: dict[str, Any] | None) -> tuple[float, str]:
 
 def _strongest(budget: Budget) -> float:
     total, strongest = 0.0, -1e9
-    for item in budget.items[:3]:
+    for item in budget.items:
+        if item.place != "sender":
+            break
         total += item.db
         strongest = max(strongest, total)
     return max(strongest, 0.0)

@@ -7,12 +7,14 @@ from django import forms
 from inchmark.devices.simulated_analyser import ANTENNAS
 from inchmark.pages.fields import PowerField, QuantityField
 from inchmark.shelf.models import Rig, Sweep
+from inchmark.studies.models import Study
 
 GROUPS = (
     ("Module and setting", ("letter", "log_name", "module", "modulation", "frequency_hz",
                             "spreading_factor", "bandwidth_hz", "coding_rate", "bit_rate_bit_s",
                             "preamble", "payload_bytes", "power_dbm")),
-    ("Carried end", ("antenna", "antenna_gain_dbi", "feed_loss_db", "height_m")),
+    ("Carried end", ("antenna", "antenna_gain_dbi", "feed_loss_db", "height_m", "sweep",
+                     "housing_loss_db", "polarisation_angle_deg")),
     ("Fixed end", ("fixed_antenna", "fixed_gain_dbi", "fixed_feed_loss_db", "fixed_height_m",
                    "fixed_power_dbm")),
     ("Receiver and rules", ("sensitivity_dbm", "noise_figure_db", "rssi_includes_noise",
@@ -67,6 +69,9 @@ class RigForm(forms.ModelForm):
             "antenna": "Antenna, carried end",
             "antenna_gain_dbi": "Antenna gain, carried end (dBi)",
             "feed_loss_db": "Feed loss, carried end (dB)",
+            "sweep": "Sweep of this antenna",
+            "housing_loss_db": "Housing loss (dB)",
+            "polarisation_angle_deg": "Angle between the antennas (degrees)",
             "fixed_antenna": "Antenna, fixed end",
             "fixed_gain_dbi": "Antenna gain, fixed end (dBi)",
             "fixed_feed_loss_db": "Feed loss, fixed end (dB)",
@@ -78,6 +83,11 @@ class RigForm(forms.ModelForm):
             "antenna_gain_dbi": "dBi; a gain in dBd is 2.15 less than in dBi.",
             "duty_cycle_percent": "Look your band's limit up locally.",
         }
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Offer the study's own sweeps."""
+        super().__init__(*args, **kwargs)
+        self.fields["sweep"].queryset = study.sweeps.defer("data", "points")
 
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return the fields in the order of the bench."""

@@ -90,6 +90,19 @@ class Rig(models.Model):
     antenna_gain_dbi = models.FloatField("antenna gain", default=2.15)
     feed_loss_db = models.FloatField("feed loss", default=0.0)
     height_m = models.FloatField("height", default=1.5)
+    housing_loss_db = models.FloatField("housing loss", default=0.0)
+    polarisation_angle_deg = models.FloatField("angle between the antennas", default=0.0)
+    sweep = models.ForeignKey(
+        Sweep,
+        on_delete=models.SET_NULL,
+        null=True,
+        blank=True,
+        related_name="rigs",
+        help_text="Its mismatch enters the budget; a match says nothing of gain.",
+    )
+    # taken over from the sweep when the rig is kept, so that pages need not read sweeps
+    vswr = models.FloatField(null=True, editable=False)
+    vswr_source = models.CharField(max_length=80, blank=True, editable=False)
     fixed_antenna = models.CharField(max_length=60, blank=True)
     fixed_gain_dbi = models.FloatField("fixed antenna gain", default=2.15)
     fixed_feed_loss_db = models.FloatField("fixed feed loss", default=0.0)
@@ -123,6 +136,9 @@ class Rig(models.Model):
             bounded("rig", "noise_figure_db", 0, 40, "dB"),
             bounded("rig", "antenna_gain_dbi", -60, 60, "dBi"),
             bounded("rig", "feed_loss_db", 0, 60, "dB"),
+            bounded("rig", "vswr", 1, 1e9),
+            bounded("rig", "housing_loss_db", 0, 60, "dB"),
+            bounded("rig", "polarisation_angle_deg", 0, 90, "degrees"),
             bounded("rig", "height_m", 0, 10_000, "m"),
             bounded("rig", "fixed_gain_dbi", -60, 60, "dBi"),
             bounded("rig", "fixed_feed_loss_db", 0, 60, "dB"),

@@ -31,7 +31,8 @@ def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Put a rig on the shelf."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
     start = Rig(letter=services.rigs.next_letter(study), spreading_factor=7)
-    form = RigForm(request.POST if request.method == "POST" else None, instance=start)
+    data = request.POST if request.method == "POST" else None
+    form = RigForm(data, instance=start, study=study)
     return _save(request, study, form, "shelf/rig_add.html")
 
 
@@ -41,7 +42,8 @@ def rig_edit(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Change a rig."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
     rig = get_object_or_404(study.rigs, pk=rig_id)
-    form = RigForm(request.POST if request.method == "POST" else None, instance=rig)
+    data = request.POST if request.method == "POST" else None
+    form = RigForm(data, instance=rig, study=study)
     return _save(request, study, form, "shelf/rig_edit.html")
 
 

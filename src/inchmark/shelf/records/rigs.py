@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from inchmark.core.airtime.chirp import ChirpSetting
 from inchmark.core.airtime.duty_cycle import messages_per_hour, min_interval_s
 from inchmark.core.airtime.packets import gfsk_airtime_s
-from inchmark.core.budget import End, radiated_power_dbm
+from inchmark.core.antenna.match import Match
+from inchmark.core.antenna.polarisation import polarisation_loss_db
+from inchmark.core.budget import End, Part, radiated_power_dbm
 from inchmark.core.link_model.data import RigPrior
 from inchmark.core.noise import chirp_snr_limit_db, sensitivity_dbm
 from inchmark.core.reading.measured import RigFacts
@@ -93,7 +96,26 @@ def carried_end(rig: Rig) -> End:
         sensitivity_dbm=sensitivity_of(rig).dbm,
         antenna_gain_dbi=rig.antenna_gain_dbi,
         feed_loss_db=rig.feed_loss_db,
+        parts=tuple(_parts(rig)),
     )
+
+
+def _parts(rig: Rig) -> Iterator[Part]:
+    """Yield the further losses of the carried end that are not nothing."""
+    if rig.vswr is not None:
+        yield Part(
+            key="mismatch",
+            name=f"Mismatch (VSWR {rig.vswr:.1f})",
+            loss_db=Match.from_vswr(rig.vswr).mismatch_loss_db,
+            source=rig.vswr_source,
+        )
+    if rig.housing_loss_db:
+        yield Part(key="housing", name="Housing", loss_db=rig.housing_loss_db, source="typed")
+    angle = rig.polarisation_angle_deg
+    if angle:
+        loss = polarisation_loss_db("linear", "linear", angle_deg=angle)
+        name = f"Polarisation, {angle:g}°"
+        yield Part(key="polarisation", name=name, loss_db=loss, source="typed", on_path=True)
 
 
 def fixed_end(rig: Rig) -> End:
@@ -127,6 +149,8 @@ def _varied(rig: Rig) -> list[tuple[str, str]]:
         ("transmit power", f"{rig.power_dbm:g}"),
         ("antenna", f"{rig.antenna} {rig.antenna_gain_dbi:g}"),
         ("feed", f"{rig.feed_loss_db:g}"),
+        ("housing", f"{rig.housing_loss_db:g}"),
+        ("polarisation", f"{rig.polarisation_angle_deg:g}"),
         ("height", f"{rig.height_m:g}"),
         ("fixed antenna", f"{rig.fixed_antenna} {rig.fixed_gain_dbi:g} {rig.fixed_feed_loss_db:g}"),
         ("fixed height", f"{rig.fixed_height_m:g}"),

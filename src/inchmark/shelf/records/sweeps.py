@@ -52,6 +52,14 @@ def core_sweep(sweep: Sweep) -> core.Sweep:
     return core.Sweep(frequency_hz=points[:, 0], reflection=points[:, 1] + 1j * points[:, 2])
 
 
+def match_at(sweep: Sweep, frequency_hz: float) -> core.Match | None:
+    """Return the match at a frequency [Hz], None where the sweep does not reach it."""
+    one = core_sweep(sweep)
+    if not one.frequency_hz[0] <= frequency_hz <= one.frequency_hz[-1]:
+        return None
+    return one.match_at(frequency_hz)
+
+
 def figures_of(sweep: Sweep) -> SweepFigures:
     """Return what a sweep says of its band."""
     one = core_sweep(sweep)

@@ -9,8 +9,11 @@ from django.db import transaction
 from django.db.models import ProtectedError
 
 from inchmark.shelf.models import Rig
+from inchmark.shelf.records.sweeps import match_at
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
+
+HIGHEST_VSWR = 1e6
 
 
 def next_letter(study: Study) -> str:
@@ -23,10 +26,24 @@ def next_letter(study: Study) -> str:
 def save_rig(study: Study, rig: Rig) -> Rig:
     """Check a rig against the database's rules and keep it."""
     rig.study = study
+    _take_over_match(rig)
     rig.full_clean()
     rig.save()
     touch(study)
     return rig
+
+
+def _take_over_match(rig: Rig) -> None:
+    """Take the match at the rig's frequency over from its sweep."""
+    rig.vswr, rig.vswr_source = None, ""
+    if rig.sweep is None:
+        return
+    match = match_at(rig.sweep, rig.frequency_hz)
+    if match is None:
+        reach = f"{rig.frequency_hz / 1e6:g} MHz"
+        raise ValidationError({"sweep": f"That sweep does not reach {reach}. Sweep wider."})
+    rig.vswr = min(match.vswr, HIGHEST_VSWR)
+    rig.vswr_source = f"sweep of {rig.sweep.swept_on:%-d %b %Y}"
 
 
 @transaction.atomic
