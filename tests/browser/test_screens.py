@@ -37,6 +37,9 @@ def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_serve
     found["sweep"] = serious_axe_findings(page)
     page.get_by_role("link", name="All sweeps").click()
     found["sweeps"] = serious_axe_findings(page)
+    page.goto(f"{marsh}/shelf/ladders/")
+    keep_a_ladder(page)
+    found["ladders"] = serious_axe_findings(page)
     page.goto(f"{marsh}/walk/")
     page.get_by_role("table", name="Logs of this walk").get_by_role("link", name="4").click()
     found["bad lines"] = serious_axe_findings(page)
@@ -56,6 +59,16 @@ def test_a_trim_is_read_from_the_simulated_analyser(signed_in, marsh):
         expect(page.get_by_role("heading", name="stub coil: best at")).to_be_visible()
     page.get_by_role("link", name="All sweeps").click()
     expect(page.get_by_text("Try distance, mm")).to_be_visible()
+
+
+def keep_a_ladder(page):
+    page.get_by_label("Rig", exact=True).select_option(index=1)
+    page.get_by_label("Loss of cables and adapters (dB)").fill("20")
+    page.get_by_label("Steps", exact=True).fill("96,60,60\n99,60,55\n101,60,30\n103,60,2\n106,60,0")
+    page.get_by_role("button", name="Keep the ladder").click()
+    expect(page.get_by_role("heading", name="Half of the frames lost at")).to_be_visible()
+    page.get_by_role("button", name="Use in budgets").click()
+    expect(page.get_by_text("In use for A")).to_be_visible()
 
 
 def keep_a_sweep(page):

@@ -6,7 +6,7 @@ from django import forms
 
 from inchmark.devices.simulated_analyser import ANTENNAS
 from inchmark.pages.fields import PowerField, QuantityField
-from inchmark.shelf.models import Rig, Sweep
+from inchmark.shelf.models import ConductedCheck, Rig, Sweep
 from inchmark.studies.models import Study
 
 GROUPS = (
@@ -159,3 +159,53 @@ class AnalyserForm(forms.Form):
         if start is not None and stop is not None and not 0 < start < stop:
             self.add_error("stop_hz", "The sweep must end above where it begins.")
         return found
+
+
+class LadderForm(forms.ModelForm):
+    """A conducted ladder: one line a step."""
+
+    source_dbm = PowerField(label="Transmit power", help_text="“14 dBm” or “25 mW”.")
+    rows = forms.CharField(
+        label="Steps",
+        max_length=4000,
+        widget=forms.Textarea(attrs={"rows": 8, "spellcheck": "false"}),
+        help_text="One line a step: attenuation in dB, frames sent, frames heard.",
+    )
+
+    class Meta:
+        model = ConductedCheck
+        fields = ["rig", "unit", "checked_on", "source_dbm", "fixed_loss_db"]
+        widgets = {"checked_on": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
+        labels = {"fixed_loss_db": "Loss of cables and adapters (dB)"}
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Offer the study's own rigs."""
+        super().__init__(*args, **kwargs)
+        self.fields["rig"].queryset = study.rigs.all()
+
+    def clean_rows(self) -> list[list[float]]:
+        """Return attenuation, sent and heard of each step."""
+        lines = [line for line in self.cleaned_data["rows"].splitlines() if line.strip()]
+        return [_step(number, line) for number, line in enumerate(lines, start=1)]
+
+    def clean(self) -> dict[str, Any]:
+        """Hand the steps to the row that is kept."""
+        found = super().clean() or {}
+        self.instance.steps = found.get("rows") or []
+        return found
+
+
+def _step(number: int, line: str) -> list[float]:
+    tokens = line.replace(";", " ").replace(",", " ").replace("\t", " ").split()
+    try:
+        attenuation, sent, heard = (float(token) for token in tokens)
+    except ValueError:
+        raise forms.ValidationError(
+            f"Line {number}, “{line.strip()[:60]}”: write three numbers, like “110, 100, 87”."
+        ) from None
+    fine = 0 <= attenuation <= 250 and 0 < sent <= 1e6 and 0 <= heard <= sent
+    if not fine or sent % 1 or heard % 1:
+        raise forms.ValidationError(
+            f"Line {number}: attenuation from 0 to 250 dB, and no more frames heard than sent."
+        )
+    return [attenuation, int(sent), int(heard)]

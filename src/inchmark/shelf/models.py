@@ -57,6 +57,31 @@ class Sweep(models.Model):
         return reverse("shelf:sweep", args=[self.study_id, self.pk])
 
 
+class ConductedCheck(models.Model):
+    """A conducted ladder: frames through cable and attenuators, level by level."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="conducted_checks")
+    rig = models.ForeignKey("Rig", on_delete=models.CASCADE, related_name="conducted_checks")
+    unit = models.CharField("unit (serial)", max_length=40, blank=True)
+    checked_on = models.DateField("date")
+    source_dbm = models.FloatField("transmit power")
+    fixed_loss_db = models.FloatField("loss of cables and adapters", default=0.0)
+    steps = models.JSONField()  # [attenuation dB, sent, heard]
+    reading = models.JSONField(default=dict, editable=False)  # what the steps say, weighed once
+
+    objects = RigQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["checked_on", "pk"]
+        constraints = [
+            bounded("conducted", "source_dbm", -100, 60, "dBm"),
+            bounded("conducted", "fixed_loss_db", 0, 200, "dB"),
+        ]
+
+    def __str__(self) -> str:
+        return f"conducted ladder of rig {self.rig.letter}, {self.checked_on:%-d %b %Y}"
+
+
 class Rig(models.Model):
     """One candidate. Figures are of the carried end unless they say fixed."""
 
@@ -84,6 +109,9 @@ class Rig(models.Model):
     payload_bytes = models.PositiveSmallIntegerField("payload", default=12)
     power_dbm = models.FloatField("transmit power", default=14.0)
     sensitivity_dbm = models.FloatField("datasheet sensitivity", null=True, blank=True)
+    # measured on the bench; stands in for the datasheet in budgets and readings while it is set
+    conducted_dbm = models.FloatField(null=True, editable=False)
+    conducted_source = models.CharField(max_length=80, blank=True, editable=False)
     noise_figure_db = models.FloatField("noise figure", default=6.0)
     rssi_includes_noise = models.BooleanField("RSSI includes noise", null=True, blank=True)
     antenna = models.CharField(max_length=60)
@@ -133,6 +161,7 @@ class Rig(models.Model):
             bounded("rig", "payload_bytes", 0, 255, "bytes"),
             bounded("rig", "power_dbm", -60, 60, "dBm"),
             bounded("rig", "sensitivity_dbm", -180, 0, "dBm"),
+            bounded("rig", "conducted_dbm", -180, 0, "dBm"),
             bounded("rig", "noise_figure_db", 0, 40, "dB"),
             bounded("rig", "antenna_gain_dbi", -60, 60, "dBi"),
             bounded("rig", "feed_loss_db", 0, 60, "dB"),

@@ -7,6 +7,8 @@ from inchmark.shelf import views
 app_name = "shelf"
 urlpatterns = [
     path("", views.rigs, name="rigs"),
+    path("ladders/", views.ladders, name="ladders"),
+    path("ladders/<int:check_id>/use/", views.ladder_use, name="ladder-use"),
     path("sweeps/", views.sweeps_page, name="sweeps"),
     path("sweeps/new/", views.sweep_add, name="sweep-add"),
     path("sweeps/<int:sweep_id>/", views.sweep_page, name="sweep"),

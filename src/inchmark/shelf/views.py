@@ -5,14 +5,15 @@ from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.devices.analyser import AnalyserError
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import records, services
-from inchmark.shelf.forms import AnalyserForm, RigForm, SweepForm
-from inchmark.shelf.models import Rig, Sweep
+from inchmark.shelf.forms import AnalyserForm, LadderForm, RigForm, SweepForm
+from inchmark.shelf.models import ConductedCheck, Rig, Sweep
 from inchmark.studies.models import Study
 
 
@@ -166,3 +167,51 @@ def sweep_remove(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResp
     sweep = get_object_or_404(Sweep.objects.editable_by(request.user), pk=sweep_id, study=study_id)
     services.sweeps.remove_sweep(sweep)
     return go_to(request, "shelf:sweeps", study_id)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the conducted ladders, and keep a new one."""
+    studies = Study.objects
+    found = (
+        studies.editable_by(request.user)
+        if request.method == "POST"
+        else studies.visible_to(request.user)
+    )
+    study = get_object_or_404(found, pk=study_id)
+    form = LadderForm(
+        request.POST if request.method == "POST" else None,
+        study=study,
+        initial={"checked_on": timezone.localdate(), "source_dbm": 0.0},
+    )
+    if form.is_valid():
+        try:
+            services.conducted.keep_ladder(study, form.instance)
+            return go_to(request, "shelf:ladders", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, [m for found in wrong.message_dict.values() for m in found])
+    checks = study.conducted_checks.select_related("rig")
+    context = {
+        "study": study,
+        "room": "shelf",
+        "form": form,
+        "ladders": [(check, check.reading) for check in checks],
+    }
+    return render(request, "shelf/ladders.html", context, status=422 if form.is_bound else 200)
+
+
+@require_POST
+@login_required
+def ladder_use(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+    """Let a ladder's level stand in for the datasheet, or go back to it."""
+    checks = ConductedCheck.objects.editable_by(request.user).select_related("rig", "study")
+    check = get_object_or_404(checks, pk=check_id, study=study_id)
+    try:
+        if request.POST.get("use") == "datasheet":
+            services.conducted.use_datasheet(check.rig)
+        else:
+            services.conducted.use_ladder(check)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+    return go_to(request, "shelf:ladders", study_id)

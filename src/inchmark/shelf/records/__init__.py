@@ -1,5 +1,5 @@
-"""The shelf as the core knows it: rigs, sweeps."""
+"""The shelf as the core knows it: rigs, sweeps, conducted ladders."""
 
-from inchmark.shelf.records import rigs, sweeps
+from inchmark.shelf.records import conducted, rigs, sweeps
 
-__all__ = ["rigs", "sweeps"]
+__all__ = ["conducted", "rigs", "sweeps"]

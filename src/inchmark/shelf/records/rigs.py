@@ -40,7 +40,9 @@ class SettingFigures:
 
 
 def sensitivity_of(rig: Rig) -> Sensitivity:
-    """Return the datasheet row, or noise figure plus required S/N."""
+    """Return the bench's measurement, the datasheet row, or noise figure plus required S/N."""
+    if rig.conducted_dbm is not None:
+        return Sensitivity(dbm=rig.conducted_dbm, source=rig.conducted_source)
     if rig.sensitivity_dbm is not None:
         return Sensitivity(dbm=rig.sensitivity_dbm, source="datasheet, as typed")
     if rig.modulation == Rig.CHIRP:
@@ -135,6 +137,7 @@ def facts_of(rig: Rig) -> RigFacts:
         prior=RigPrior(
             module_type=f"{rig.module}/{rig.setting}/{rig.bandwidth_hz:g}",
             sensitivity_dbm=sensitivity_of(rig).dbm,
+            conducted=rig.conducted_dbm is not None,
         ),
         varied=tuple(_varied(rig)),
     )

@@ -1,5 +1,5 @@
-"""Verbs on the shelf: rigs, sweeps."""
+"""Verbs on the shelf: rigs, sweeps, conducted ladders."""
 
-from inchmark.shelf.services import rigs, sweeps
+from inchmark.shelf.services import conducted, rigs, sweeps
 
-__all__ = ["rigs", "sweeps"]
+__all__ = ["conducted", "rigs", "sweeps"]
