@@ -9,6 +9,7 @@ import pytest
 from django.core.management import call_command
 
 from inchmark.demo.services import load_demo, marsh_log, marsh_stops
+from inchmark.shelf.records.sweeps import trim_logs
 from inchmark.studies.models import Study
 from tests import make
 
@@ -59,6 +60,13 @@ def test_the_demo_is_three_rigs_eight_stops_one_walk_damaged_on_purpose(marsh):
     assert file.bad_count == 4
     codes = {note["code"] for note in marsh.readings.get().notes}
     assert {"counter_reset", "survivors_strong", "one_change", "distance_doubtful"} <= codes
+
+
+def test_the_demo_has_been_on_the_bench(marsh):
+    (log,) = trim_logs(marsh.sweeps.all())
+    assert log.advice is not None
+    half = marsh.conducted_checks.get().reading["half_lost"]
+    assert half["low"] < -122.6 < half["high"]  # what the simulator knows of A
 
 
 def test_the_demo_finds_what_the_simulator_knows(marsh):

@@ -14,6 +14,9 @@ DESK, PHONE = (1280, 800), (390, 844)
 PICTURES = (
     ("studies", "/", DESK),
     ("shelf", "/studies/1/shelf/", DESK),
+    ("sweeps", "/studies/1/shelf/sweeps/", DESK),
+    ("sweep", "/studies/1/shelf/sweeps/2/", DESK),
+    ("ladders", "/studies/1/shelf/ladders/", DESK),
     ("plan", "/studies/1/plan/", DESK),
     ("walk", "/studies/1/walk/", DESK),
     ("bad-lines", "/studies/1/walk/files/1/bad-lines/", DESK),

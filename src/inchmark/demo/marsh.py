@@ -72,4 +72,8 @@ RIGS: tuple[dict[str, Any], ...] = (
 # Iron sluice boxes and wet ground cost some 26 dB against free space at 1 m.
 TRUTH = {"A": (-39.8, -122.6), "B": (-35.6, -122.6), "C": (-35.6, -130.1)}
 EXPONENT, SIGMA_S_DB = 3.02, 2.1
+# The bench before the walk: the stub coil on the analyser, moved away from the box's iron (mm), and
+# rig A on a conducted ladder: attenuation [dB], sent, heard, at 0 dBm less 20 dB of cable.
+SWEEPS = (("stub-metal", 10.0), ("stub", 60.0))
+LADDER = ((96, 60, 60), (99, 60, 59), (101, 60, 52), (102, 60, 41), (103, 60, 20), (105, 60, 0))
 RESET_AT = ("B", "5", 32)  # rig, stop, frame: the lead slipped and the counter started again

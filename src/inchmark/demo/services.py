@@ -12,18 +12,24 @@ import numpy as np
 from inchmark.core.geodesy import Place, destination
 from inchmark.core.simulation import SimulatedFrame, SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.demo import marsh
+from inchmark.devices.analyser import SweepRange, touchstone_text
+from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY
 from inchmark.devices.simulated_boards import Itinerary, walk_frames
 from inchmark.formats.frame_log.writer import SIMULATED_COLUMNS, csv_lines, simulated_tokens
 from inchmark.plan.models import Site, Stop
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.read.services import make_reading
-from inchmark.shelf.models import Rig
+from inchmark.shelf.models import ConductedCheck, Rig, Sweep
+from inchmark.shelf.services.conducted import keep_ladder
 from inchmark.shelf.services.rigs import save_rig
+from inchmark.shelf.services.sweeps import keep_sweep
 from inchmark.studies.models import Study
 from inchmark.studies.services import start_study
 from inchmark.walk.services.ingest import import_frames
 from inchmark.walk.services.outing import start_walk
 from inchmark.walk.services.receive import receive
+
+BENCH_DAY = date(2026, 11, 12)
 
 
 def load_demo(by: Any) -> Study:
@@ -37,6 +43,7 @@ def load_demo(by: Any) -> Study:
         save_stop(study, stop)
     for values in marsh.RIGS:
         save_rig(study, Rig(**values))
+    load_bench(study)
     walk = start_walk(
         study,
         walked_on=date(2026, 11, 14),
@@ -51,6 +58,32 @@ def load_demo(by: Any) -> Study:
     import_frames(received.file.pk)
     make_reading(study.pk)
     return study
+
+
+def load_bench(study: Study) -> None:
+    """Add what was measured on the bench: two sweeps of a trim series and a conducted ladder."""
+    wanted = SweepRange(start_hz=780e6, stop_hz=940e6, points=321)
+    frequencies = np.linspace(wanted.start_hz, wanted.stop_hz, wanted.points)
+    for name, millimetres in marsh.SWEEPS:
+        text = touchstone_text(IDENTITY, wanted, ANTENNAS[name].reflection(frequencies))
+        sweep = Sweep(
+            antenna="stub coil",
+            unit="S-03",
+            swept_on=BENCH_DAY,
+            series="away from the lid",
+            changed="distance to iron, mm",
+            value=millimetres,
+        )
+        keep_sweep(study, sweep, name=f"stub-{millimetres:g}mm.s1p", data=text.encode())
+    ladder = ConductedCheck(
+        rig=study.rigs.get(letter="A"),
+        unit="L8-11",
+        checked_on=BENCH_DAY,
+        source_dbm=0.0,
+        fixed_loss_db=20.0,
+        steps=[list(step) for step in marsh.LADDER],
+    )
+    keep_ladder(study, ladder)
 
 
 def marsh_stops() -> list[Stop]:
