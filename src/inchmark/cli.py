@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -27,6 +28,9 @@ def main(arguments: list[str] | None = None) -> int:
     except (UnreadableFileError, BridgeError, ValueError) as wrong:
         print(f"inchmark {parsed.command}: {wrong}", file=sys.stderr)
         return 2
+    except BrokenPipeError:  # whoever read our output has seen enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     except OSError as wrong:
         print(
             f"inchmark {parsed.command}: {wrong.filename or ''}: {wrong.strerror}", file=sys.stderr

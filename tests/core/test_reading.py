@@ -170,6 +170,21 @@ def test_without_an_edge_and_without_a_datasheet_there_is_no_range():
     assert "no_edge" in codes(reading)
 
 
+def test_an_edge_between_two_stops_gives_a_range_and_says_where_to_stand():
+    rigs = {"A": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111)}
+    near = walk((30, 60, 120, 200), rigs=rigs)
+    far = [
+        MeasuredVisit(key=VisitKey(rig="A", stop=s), distance_m=d, summary=silent_visit(60))
+        for s, d in (("8", 2000.0), ("9", 3000.0))
+    ]
+    reading = read_visits(near + far)
+    reach = as_dict(reading)["rigs"]["A"]["range_m"]["loss_rule"]
+    assert 150 < reach["estimate"] < 2000
+    assert not reading.edge_reached("A")
+    note = next(n for n in notes_of(reading) if n.code == "no_edge")
+    assert "the edge lies between them" in note.text
+
+
 def test_without_an_edge_the_datasheet_speaks_and_extrapolation_is_said():
     strong = {"A": SimulatedRig(level_at_1m_dbm=10, threshold_dbm=-111)}
     reading = read_visits(walk(OUT, rigs=strong), {"A": RigFacts(prior=SENSITIVE)})

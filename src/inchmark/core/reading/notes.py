@@ -129,7 +129,12 @@ def _no_edge(reading: Reading) -> Iterator[Note]:
     for rig in reading.rigs:
         if reading.heard(rig) == 0 or reading.edge_reached(rig) or reading.posterior is None:
             continue
-        if reading.facts[rig].prior.sensitivity_dbm is None:
+        if reading.edge_bracketed(rig):
+            text = (
+                "One stop lost next to nothing, the next nearly all: the edge lies between them. "
+                "A stop in between would measure the threshold and narrow the range."
+            )
+        elif reading.facts[rig].prior.sensitivity_dbm is None:
             text = (
                 "No stop lost between 5 and 95 % of its frames and no sensitivity is known, "
                 "so there is no range. Walk farther, or give the rig a sensitivity."

@@ -66,6 +66,12 @@ class Reading:
         low, high = EDGE_LOSS
         return any(low <= v.summary.lost / v.summary.sent <= high for v in self.visits_of(rig))
 
+    def edge_bracketed(self, rig: str) -> bool:
+        """Tell whether the edge lies between visits that lost next to nothing and nearly all."""
+        low, high = EDGE_LOSS
+        lost = [v.summary.lost / v.summary.sent for v in self.visits_of(rig)]
+        return min(lost) < low and max(lost) > high
+
     def heard(self, rig: str) -> int:
         """Return the frames heard of a rig."""
         return sum(v.summary.heard for v in self.visits_of(rig))
@@ -73,9 +79,8 @@ class Reading:
     def threshold_known(self, rig: str) -> bool:
         """Tell whether walk, bench or datasheet says where the rig stops hearing."""
         known = self.facts[rig].prior.sensitivity_dbm is not None
-        return (
-            self.posterior is not None and self.heard(rig) > 0 and (known or self.edge_reached(rig))
-        )
+        found = self.edge_reached(rig) or self.edge_bracketed(rig)
+        return self.posterior is not None and self.heard(rig) > 0 and (known or found)
 
     def slope_known(self) -> bool:
         """Tell whether the stops can carry a slope."""

@@ -50,6 +50,7 @@ def receive(
         Too large, empty, or too many in a minute.
     """
     _check_rate(by)
+    name = "".join(c for c in name if c.isprintable())
     with transaction.atomic():
         file = FrameFile.objects.create(walk=walk, name=name[-200:] or "log", kind=kind, by=by)
         digest = keep_chunks(file, blocks)
