@@ -288,6 +288,16 @@ def test_a_difference_whose_limits_hold_zero_is_no_win():
     assert answer_of(data).sentence == "B and A cannot be told apart yet: +0.9 dB"
 
 
+def test_a_rig_whose_edge_was_not_reached_is_named_beside_the_answer():
+    rigs = {
+        "A": SimulatedRig(level_at_1m_dbm=10, threshold_dbm=-111),
+        "B": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111),
+    }
+    answer = answer_of(as_dict(read_visits(walk(OUT, rigs=rigs))), needed_m=300)
+    assert answer.sentence.startswith("B reaches")
+    assert "No range yet for A: heard as far as 800 m" in answer.needed
+
+
 @pytest.mark.parametrize(
     ("low", "high", "word"),
     [(800, 1000, "holds"), (300, 700, "short"), (600, 900, "open"), (None, None, "unknown")],

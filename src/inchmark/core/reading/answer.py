@@ -32,7 +32,7 @@ def answer_of(
     ranged = {r: x for r, one in rigs.items() if (x := one["range_m"]["loss_rule"])["estimate"]}
     if not ranged:
         return Answer(sentence=_without_range(rigs), rule=words)
-    needed = _needed(ranged, needed_m)
+    needed = " ".join(part for part in (_needed(ranged, needed_m), _unranged(rigs, ranged)) if part)
     best = max(ranged, key=lambda r: ranged[r]["estimate"])
     if len(rigs) == 1:
         return _single(best, ranged[best], words, needed)
@@ -113,6 +113,16 @@ def _needed(ranged: dict[str, Any], needed_m: float | None) -> str:
     if groups["short"]:
         parts.append(f"{listed(groups['short'])} {_verb(groups['short'], 'falls', 'fall')} short")
     return f"At the needed {distance(needed_m)}: {'; '.join(parts)}."
+
+
+def _unranged(rigs: dict[str, Any], ranged: dict[str, Any]) -> str:
+    """Name the rigs that may reach farther than any range says, because no edge was found."""
+    heard = {r: one["range_m"].get("last_heard") for r, one in rigs.items() if r not in ranged}
+    names = [r for r, metres in heard.items() if metres]
+    if not names:
+        return ""
+    far = distance(max(metres for metres in heard.values() if metres))
+    return f"No range yet for {listed(names)}: heard as far as {far}, and no edge was reached."
 
 
 def _verb(names: list[str], one: str, many: str) -> str:
