@@ -8,8 +8,6 @@ from django import forms
 
 from inchmark.formats.quantities import read_power_dbm, read_quantity
 
-SHOWN = {"m": "m", "Hz": "Hz", "s": "s"}
-
 
 class QuantityField(forms.CharField):
     """A quantity in one base unit ("1.3 km" gives 1300.0); a bare number is in `bare_unit`."""

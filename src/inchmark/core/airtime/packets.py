@@ -16,8 +16,6 @@ _LE_FIXED_OCTETS = 4 + 2 + 3
 _LE_CODED_FIXED_US = 80 + 256 + 16 + 24
 _LE_CODED_SPREAD = {"le_coded_s2": 2, "le_coded_s8": 8}
 
-PHYS = ("gfsk", *_IEEE802154_BIT_RATE, *_LE_BIT_RATE, *_LE_CODED_SPREAD)
-
 
 def gfsk_airtime_s(
     *,

@@ -6,7 +6,6 @@ from inchmark.core.checks import positive, within
 from inchmark.core.propagation.free_space import wavelength_m
 
 WAVE_SHARES = {"quarter": 0.25, "half": 0.5, "five-eighths": 0.625}
-CUT_LONG_SHARE = 0.03  # common practice: cut long by so much, then trim to the best frequency
 
 
 def wire_length_m(

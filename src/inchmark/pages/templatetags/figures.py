@@ -122,12 +122,6 @@ def rig_mark(letter: str) -> SafeString:
     )
 
 
-@register.filter
-def lookup(mapping: dict[str, Any], key: str) -> Any:
-    """Return mapping[key], None where it is missing."""
-    return mapping.get(key)
-
-
 _DOTS = {
     "square": "M1 1H9V9H1Z",
     "circle": "M5 .5A4.5 4.5 0 1 1 5 9.5A4.5 4.5 0 1 1 5 .5Z",
