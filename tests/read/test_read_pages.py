@@ -64,7 +64,15 @@ def test_an_empty_study_says_what_to_do_next(client):
     client.force_login(make.owner(study))
     html = page(client, "read:reading", study)
     assert "Nothing has been walked yet" in html
+    assert "hx-trigger" not in html
     assert reverse("walk:walks", args=[study.pk]) in html
+
+
+def test_a_log_that_waits_for_its_reading_says_so_and_looks_again(owner_client, study):
+    make.log(make.walk(study), make.frames_log())
+    html = page(owner_client, "read:reading", study)
+    assert "The log is being read" in html
+    assert "hx-trigger" in html
 
 
 def test_a_change_makes_the_reading_stale_until_it_is_read_again(reader, walked):

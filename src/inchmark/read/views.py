@@ -40,6 +40,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show what the log says."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
     latest = records.latest_reading(study)
+    stale = latest is None or latest.revision < study.revision
     stop, rig = request.GET.get("stop", ""), request.GET.get("rig", "")
     walked = latest is not None and bool(latest.data.get("rigs"))
     context = {
@@ -47,7 +48,8 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "room": "read",
         "reading": latest,
         "walked": walked,
-        "stale": latest is None or latest.revision < study.revision,
+        "stale": stale,
+        "pending": stale and Visit.objects.filter(walk__study=study).exists(),
         "answer": records.answer(study, latest),
         "notes": [],
         "stop": stop,
