@@ -11,6 +11,7 @@ import time
 from launch.cluster import Cluster, keep_secret
 from launch.machine import PYTHON, ROOT, need_chromium, need_environment, need_postgres, need_python
 from launch.say import StopError, say, stop
+from launch.start import app_environment
 
 VAR = ROOT / "var" / "check"
 BIN = PYTHON.parent
@@ -50,14 +51,8 @@ def main() -> int:
 
 
 def _environment(url: str) -> dict[str, str]:
-    return {
-        **os.environ,
-        "INCHMARK_DATABASE_URL": url,
-        "INCHMARK_VAR": str(VAR),
-        "PYTHONPATH": str(ROOT / "src"),
+    return app_environment(url, VAR) | {
         "PYTHONWARNINGS": "default",
-        "OMP_NUM_THREADS": "1",
-        "OPENBLAS_NUM_THREADS": "1",
         "DJANGO_SETTINGS_MODULE": "inchmark.config.settings.test",
         "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}",
     }

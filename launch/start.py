@@ -73,12 +73,12 @@ def _interrupt(*_: object) -> None:
     raise KeyboardInterrupt
 
 
-def app_environment(url: str) -> dict[str, str]:
-    """Return the environment the app's processes run in."""
+def app_environment(url: str, var: Path = VAR) -> dict[str, str]:
+    """Return the environment the app's processes run in; its secrets lie in `var`."""
     return {
         **os.environ,
         "INCHMARK_DATABASE_URL": url,
-        "INCHMARK_VAR": str(VAR),
+        "INCHMARK_VAR": str(var),
         "PYTHONPATH": str(ROOT / "src"),
         "PYTHONUNBUFFERED": "1",
         # one thread a process for linear algebra: small systems run faster, and the worker stays

@@ -125,7 +125,7 @@ def test_a_rule_below_the_floor_of_losses_has_no_range(small):
 
 def test_the_gradient_is_the_slope_of_the_likelihood(small):
     """Central differences against the written derivatives, lost and clipped frames included."""
-    visits = [replace(v, summary=v.summary) for v in small.visits]
+    visits = small.visits
     data = build_fit_data(visits, {}, clip_dbm=-70.0)
     spreads = Spreads.from_hypers(start_point(data)[None])
     random = np.random.default_rng(3)
@@ -178,8 +178,6 @@ def test_a_dead_visit_pulls_the_range_in(small):
 
 def test_losses_on_a_strong_signal_are_flagged_and_left_out(small):
     visits = list(small.visits)
-    loss = np.zeros(40)
-    loss[::2] = 1
     near = visits[0].summary
     jammed = replace(near, heard=20, heard_with_level=20, sent=40)
     visits[0] = replace(visits[0], summary=jammed)

@@ -116,7 +116,6 @@ def test_a_rig_told_what_its_readings_hold_is_read_that_way(study):
 def test_a_waiting_reading_is_not_queued_twice(walked):
     from procrastinate.contrib.django.models import ProcrastinateJob
 
-    ProcrastinateJob.objects.filter(task_name="inchmark.read.tasks.read_study")
     queue_reading(walked.pk)
     queue_reading(walked.pk)
     jobs = ProcrastinateJob.objects.filter(

@@ -146,7 +146,7 @@ def test_an_error_in_the_middle_leaves_nothing_of_the_file(walk, monkeypatch):
         queue=False,
     ).file
 
-    def broken(visit):
+    def broken(visits):
         raise RuntimeError("power cut")
 
     monkeypatch.setattr(ingest, "summarise", broken)

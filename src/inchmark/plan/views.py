@@ -88,7 +88,7 @@ def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:
             services.save_stop(study, form.instance)
             return go_to(request, "plan:stops", study.pk)
         except ValidationError as wrong:
-            form.add_error(None, [m for found in wrong.message_dict.values() for m in found])
+            form.add_error(None, wrong.messages)
     context = {"study": study, "room": "plan", "form": form, "stop": form.instance}
     return render(request, "plan/stop_form.html", context, status=422 if form.is_bound else 200)
 

@@ -70,14 +70,16 @@ def latest_rigs(study: Study) -> dict[str, Any]:
     return study.readings.order_by("-pk").values_list("data__rigs", flat=True).first() or {}
 
 
+def rules_of(study: Study) -> RangeRules:
+    """Return the rules the study reads its ranges under."""
+    return RangeRules(loss=study.loss_share, places=study.places_share, in_hand_db=study.in_hand_db)
+
+
 def answer(study: Study, reading: StudyReading | None) -> Answer:
     """Return the answer in one sentence."""
     if reading is None or not reading.data.get("rigs"):
         return Answer(sentence="Nothing has been walked yet.")
-    rules = RangeRules(
-        loss=study.loss_share, places=study.places_share, in_hand_db=study.in_hand_db
-    )
-    return answer_of(reading.data, needed_m=study.needed_m, rules=rules)
+    return answer_of(reading.data, needed_m=study.needed_m, rules=rules_of(study))
 
 
 def table(

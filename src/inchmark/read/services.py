@@ -9,11 +9,11 @@ from procrastinate.exceptions import AlreadyEnqueued
 from inchmark import __version__
 from inchmark.core.reading.notes import notes_of
 from inchmark.core.reading.reading import MODEL_VERSION, as_dict, read_visits
-from inchmark.core.reading.rules import RangeRules
 from inchmark.formats.study_files import note_as_dict
 from inchmark.plan.records import facts_of as stop_facts
 from inchmark.plan.services import site_of
 from inchmark.read.models import StudyReading
+from inchmark.read.records import rules_of
 from inchmark.shelf.records.rigs import facts_of as rig_facts
 from inchmark.studies.models import Study
 from inchmark.walk.models import Visit
@@ -66,13 +66,10 @@ def make_reading(study_id: int) -> StudyReading | None:
 
 
 def _follow_the_rigs(visits: list[Visit]) -> None:
-    """Sum a visit up again where its rig has since been told what its RSSI holds."""
-    for visit in visits:
+    """Sum visits up again whose rig has since been told what its RSSI holds."""
+
+    def told_otherwise(visit: Visit) -> bool:
         told = visit.rig.rssi_includes_noise
-        if told is not None and told != visit.summary.get("noise_in_rssi", told):
-            summarise(visit)
+        return told is not None and told != visit.summary.get("noise_in_rssi", told)
 
-
-def rules_of(study: Study) -> RangeRules:
-    """Return the rules the study reads its ranges under."""
-    return RangeRules(loss=study.loss_share, places=study.places_share, in_hand_db=study.in_hand_db)
+    summarise(visit for visit in visits if told_otherwise(visit))

@@ -54,9 +54,7 @@ def _save(request: HttpRequest, study: Study, form: RigForm, page: str) -> HttpR
             services.rigs.save_rig(study, form.instance)
             return go_to(request, "shelf:rigs", study.pk)
         except ValidationError as wrong:
-            form.add_error(
-                None, [m for messages_ in wrong.message_dict.values() for m in messages_]
-            )
+            form.add_error(None, wrong.messages)
     context = {"study": study, "form": form, "room": "shelf", "rig": form.instance}
     return render(request, page, context, status=422 if form.is_bound else 200)
 
@@ -118,7 +116,7 @@ def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
         except (UnreadableFileError, AnalyserError) as wrong:
             form.add_error(None if reads else "file", str(wrong))
         except ValidationError as wrong:
-            form.add_error(None, [m for found in wrong.message_dict.values() for m in found])
+            form.add_error(None, wrong.messages)
     context = _sweeps_context(study, form, analyser)
     return render(request, "shelf/sweeps.html", context, status=422)
 
@@ -190,7 +188,7 @@ def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
             services.conducted.keep_ladder(study, form.instance)
             return go_to(request, "shelf:ladders", study.pk)
         except ValidationError as wrong:
-            form.add_error(None, [m for found in wrong.message_dict.values() for m in found])
+            form.add_error(None, wrong.messages)
     checks = study.conducted_checks.select_related("rig")
     context = {
         "study": study,

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from inchmark.core.checks import Floats
-from inchmark.core.link_model.data import FitData
+from inchmark.core.link_model.data import FitData, RigPrior
 from inchmark.core.link_model.likelihood import Spreads, Terms, visit_terms
 
 EXPONENT_PRIOR = (3.0, 1.0)
@@ -114,11 +114,10 @@ def _threshold_prior(data: FitData) -> tuple[Floats, Floats]:
     return mean, covariance
 
 
-def _shared_sd(prior: object) -> float:
-    sensitivity = getattr(prior, "sensitivity_dbm", None)
-    if sensitivity is None:
+def _shared_sd(prior: RigPrior) -> float:
+    if prior.sensitivity_dbm is None:
         return THRESHOLD_UNKNOWN_SD_DB
-    return THRESHOLD_CONDUCTED_SD_DB if getattr(prior, "conducted", False) else THRESHOLD_TYPE_SD_DB
+    return THRESHOLD_CONDUCTED_SD_DB if prior.conducted else THRESHOLD_TYPE_SD_DB
 
 
 def _shadow_correlation(data: FitData, correlation_m: float) -> Floats:

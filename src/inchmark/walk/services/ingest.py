@@ -64,8 +64,8 @@ def _replace(file: FrameFile) -> None:
             work.take(piece)
             tell(work.bytes_read, work.frames)
     work.finish()
-    for visit in Visit.objects.filter(pk__in=before | work.touched).select_related("rig", "walk"):
-        summarise(visit)
+    visits = Visit.objects.filter(pk__in=before | work.touched)
+    summarise(visits.select_related("rig", "walk"))
     file.state, file.problem = FrameFile.READ, ""
     file.frame_count, file.bad_count, file.read_at = work.frames, work.bad, timezone.now()
     file.save(update_fields=["state", "problem", "frame_count", "bad_count", "read_at"])

@@ -35,8 +35,7 @@ def change_walk(walk: Walk) -> Walk:
     """
     walk.full_clean()
     walk.save()
-    for visit in walk.visits.select_related("rig", "walk"):
-        summarise(visit)
+    summarise(walk.visits.select_related("rig", "walk"))
     touch(walk.study)
     return walk
 
@@ -65,6 +64,6 @@ def log_silent_visit(
         )
     visit.silent_sent = sent
     visit.save(update_fields=["silent_sent"])
-    summarise(visit)
+    summarise([visit])
     touch(walk.study)
     return visit

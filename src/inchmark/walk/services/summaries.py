@@ -2,47 +2,51 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from inchmark.core.reception.visit import (
     Counting,
-    VisitSummary,
     rssi_holds_noise,
     silent_visit,
     summarise_visit,
 )
+from inchmark.shelf.models import Rig
 from inchmark.walk.models import Visit
 from inchmark.walk.records import frames_of, summary_as_dict, weak_readings
 
 
-def summarise(visit: Visit) -> None:
-    """Read a visit's frames once and keep its figures.
+def summarise(visits: Iterable[Visit]) -> None:
+    """Read each visit's frames once and keep its figures; rig and walk are already loaded.
 
-    A visit without frames or silence is removed.
+    A visit without frames or silence is removed. What a rig's RSSI holds is looked up once.
     """
-    frames = frames_of(visit)
-    noisy = False
+    noisy: dict[int, bool] = {}
+    for visit in visits:
+        if visit.rig_id not in noisy:
+            noisy[visit.rig_id] = _includes_noise(visit.rig)
+        _summarise(visit, includes_noise=noisy[visit.rig_id])
+
+
+def _includes_noise(rig: Rig) -> bool:
+    if rig.rssi_includes_noise is not None:
+        return rig.rssi_includes_noise
+    return rssi_holds_noise(*weak_readings(rig.pk))
+
+
+def _summarise(visit: Visit, *, includes_noise: bool) -> None:
+    frames, walk = frames_of(visit), visit.walk
     if frames is not None:
-        noisy = _includes_noise(visit)
         counting = Counting(
-            counter_bits=visit.walk.counter_bits,
-            interval_s=visit.walk.interval_s,
-            planned=visit.walk.frames_per_visit,
+            counter_bits=walk.counter_bits,
+            interval_s=walk.interval_s,
+            planned=walk.frames_per_visit,
         )
-        summary = summarise_visit(frames, rssi_includes_noise=noisy, counting=counting)
+        summary = summarise_visit(frames, rssi_includes_noise=includes_noise, counting=counting)
     elif visit.silent_sent:
         summary = silent_visit(visit.silent_sent)
     else:
         visit.delete()
         return
-    _keep(visit, summary, noisy)
-
-
-def _includes_noise(visit: Visit) -> bool:
-    if visit.rig.rssi_includes_noise is not None:
-        return visit.rig.rssi_includes_noise
-    return rssi_holds_noise(*weak_readings(visit.rig_id))
-
-
-def _keep(visit: Visit, summary: VisitSummary, noisy: bool) -> None:  # noqa: FBT001
     visit.sent, visit.heard = summary.sent, summary.heard
-    visit.summary = summary_as_dict(summary) | {"noise_in_rssi": noisy}
+    visit.summary = summary_as_dict(summary) | {"noise_in_rssi": includes_noise}
     visit.save(update_fields=["sent", "heard", "summary"])
