@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.special import ndtr
 
-from inchmark.core.conducted import Step, weigh
+from inchmark.core.bench.conducted import Step, weigh
 
 
 def ladder(theta=-121.0, softness=1.0, floor=0.005, sent=100, seed=1, levels=None):

@@ -9,7 +9,9 @@ from inchmark.core.checks import Floats, floats, positive
 from inchmark.core.constants import BOLTZMANN_J_K, REFERENCE_TEMPERATURE_K
 
 # Demodulator limits of chirp spread spectrum receivers, SF -> S/N [dB]; from memory.
-CHIRP_SNR_LIMIT_DB = {7: -7.5, 8: -10.0, 9: -12.5, 10: -15.0, 11: -17.5, 12: -20.0}
+CHIRP_SNR_LIMIT_DB = {
+    5: -2.5, 6: -5.0, 7: -7.5, 8: -10.0, 9: -12.5, 10: -15.0, 11: -17.5, 12: -20.0
+}  # fmt: skip
 
 
 def noise_floor_dbm(
@@ -45,7 +47,7 @@ def sensitivity_dbm(
 
 
 def chirp_snr_limit_db(spreading_factor: int) -> float:
-    """Return the S/N [dB] a chirp receiver needs, by spreading factor 7 to 12 (from memory)."""
+    """Return the S/N [dB] a chirp receiver needs, by spreading factor 5 to 12 (from memory)."""
     if spreading_factor not in CHIRP_SNR_LIMIT_DB:
-        raise ValueError(f"spreading_factor={spreading_factor!r} must be from 7 to 12")
+        raise ValueError(f"spreading_factor={spreading_factor!r} must be from 5 to 12")
     return CHIRP_SNR_LIMIT_DB[spreading_factor]

@@ -1,4 +1,4 @@
-"""Time on air of chirp spread spectrum frames, SF 7 to 12.
+"""Time on air of chirp spread spectrum frames, SF 5 to 12.
 
 The formula is widely published by chip makers; recalled from memory, no standard's text at hand.
 
@@ -20,6 +20,9 @@ from inchmark.core.checks import positive, within
 
 LOW_DATA_RATE_SYMBOL_TIME_S = 16e-3  # from memory: on when a symbol lasts at least 16 ms
 SYNC_SYMBOLS = 4.25  # from memory: added to the programmed preamble
+SHORT_SYNC_SYMBOLS = 6.25  # from memory: at SF5 and SF6, which later modems added
+SHORT_SPREADING_FACTOR = 6  # up to here the first block has no header bits of its own
+BANDWIDTHS_HZ = (7812.5, 10416.7, 15625.0, 20833.3, 31250.0, 41666.7, 62500.0, 125e3, 250e3, 500e3)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +39,7 @@ class ChirpSetting:
 
     def __post_init__(self) -> None:
         """Refuse what no such modem does."""
-        within("spreading_factor", self.spreading_factor, 7, 12)
+        within("spreading_factor", self.spreading_factor, 5, 12)
         within("coding_rate_denominator", self.coding_rate_denominator, 5, 8)
         within("preamble_symbols", self.preamble_symbols, 0, 65535)
         positive("bandwidth_hz", self.bandwidth_hz)
@@ -56,7 +59,12 @@ class ChirpSetting:
     @property
     def preamble_time_s(self) -> float:
         """Return the length of preamble and sync word [s]."""
-        return (self.preamble_symbols + SYNC_SYMBOLS) * self.symbol_time_s
+        sync = SHORT_SYNC_SYMBOLS if self._short else SYNC_SYMBOLS
+        return (self.preamble_symbols + sync) * self.symbol_time_s
+
+    @property
+    def _short(self) -> bool:
+        return self.spreading_factor <= SHORT_SPREADING_FACTOR
 
     @property
     def bit_rate_bit_s(self) -> float:
@@ -70,7 +78,7 @@ class ChirpSetting:
         bits = (
             8 * payload_bytes
             - 4 * self.spreading_factor
-            + 28
+            + (20 if self._short else 28)
             + 16 * self.payload_crc
             - 20 * (not self.explicit_header)
         )

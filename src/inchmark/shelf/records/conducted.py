@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from inchmark.core.conducted import Ladder, Step, weigh
+from inchmark.core.bench.conducted import Ladder, Step, weigh
 from inchmark.core.interval import Estimate
 from inchmark.core.wording import level, listed
 from inchmark.shelf.models import ConductedCheck

@@ -1,0 +1,1 @@
+"""Bench checks before anyone walks: conducted ladder, centring, close range, current."""

@@ -1,0 +1,255 @@
+"""A current trace taken apart: levels, the states they belong to, charge of a message, life."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage, signal, stats
+
+from inchmark.core.checks import Floats
+from inchmark.core.energy import Load, Phase
+
+SLEEP, WAKE, TRANSMIT, RECEIVE = "sleep", "wake", "transmit", "receive window"
+STATES = (SLEEP, WAKE, RECEIVE, TRANSMIT)
+BINS_PER_DECADE = 20
+LEAST_TIME_SHARE = 1e-5  # a level held for less is a passing edge
+LEAST_RUN = 3  # samples; shorter runs are edges between two levels
+SMALLEST_A = 1e-8  # under this a meter shows its own noise
+NEGATIVE_SHARE = 1e-3  # of the largest current: what an offset may put under zero
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Run:
+    """A stretch in one state: begin and length [s], mean current [A], charge [C]."""
+
+    state: str
+    start_s: float
+    duration_s: float
+    current_a: float
+
+    @property
+    def charge_c(self) -> float:
+        """Return the charge of the stretch [C]."""
+        return self.duration_s * self.current_a
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StateFigures:
+    """All stretches of one state: how many, time [s], mean current [A]."""
+
+    state: str
+    runs: int
+    time_s: float
+    current_a: float
+
+    @property
+    def charge_c(self) -> float:
+        """Return the charge [C]."""
+        return self.time_s * self.current_a
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trace:
+    """What a trace says: the stretches in order, the states, and its messages."""
+
+    runs: tuple[Run, ...]
+    states: tuple[StateFigures, ...]
+    charges_c: tuple[float, ...]  # of each message, all but sleep
+    duration_s: float
+
+    @property
+    def messages(self) -> int:
+        """Return how many messages the trace holds."""
+        return len(self.charges_c)
+
+    def state(self, name: str) -> StateFigures | None:
+        """Return a state's figures, None where the trace has none of it."""
+        return next((one for one in self.states if one.state == name), None)
+
+    @property
+    def sleep_a(self) -> float:
+        """Return the sleep current [A], 0 where the trace shows no sleep."""
+        found = self.state(SLEEP)
+        return found.current_a if found else 0.0
+
+    @property
+    def charge_c(self) -> float:
+        """Return the mean charge of a message [C]."""
+        return float(np.mean(self.charges_c)) if self.charges_c else 0.0
+
+    @property
+    def charge_half_width_c(self) -> float | None:
+        """Return half the 95 % t interval of that mean [C]; None with one message."""
+        n = len(self.charges_c)
+        if n < 2:
+            return None
+        spread = float(np.std(self.charges_c, ddof=1))
+        return float(stats.t.ppf(0.975, n - 1)) * spread / float(np.sqrt(n))
+
+    def load(self, period_s: float) -> Load:
+        """Return the load of a message every period [s]: its active phases, sleep for the rest."""
+        count = max(self.messages, 1)
+        active = [one for one in self.states if one.state != SLEEP]
+        phases = [Phase(duration_s=s.time_s / count, current_a=s.current_a) for s in active]
+        return Load(phases=phases, sleep_current_a=self.sleep_a, period_s=period_s)
+
+
+def read_trace(
+    time_s: Floats, current_a: Floats, known_a: Mapping[str, float] | None = None
+) -> Trace:
+    """Return a trace taken apart.
+
+    Levels are the peaks of the time spent at each current on a logarithmic scale. With `known_a`, a
+    datasheet's current by state [A], a level takes the nearest state's name. Without, the lowest
+    level is sleep, the highest transmit; of those between a transmission and the sleep after it the
+    highest is the receive window, and the rest is wake.
+
+    Raises
+    ------
+    ValueError
+        Fewer than 10 samples, times that do not ascend, a current well under zero, or one level.
+    """
+    _check(time_s, current_a)
+    held = np.append(np.diff(time_s), np.median(np.diff(time_s)))
+    edges = _boundaries(current_a, held)
+    level = np.searchsorted(edges, np.log10(np.maximum(current_a, SMALLEST_A)))
+    pieces = _pieces(level)
+    if len(edges) == 0:
+        raise ValueError("the trace stays at one level: record a whole message with sleep around")
+    means = [float(np.average(current_a[level == k], weights=held[level == k]))
+             if np.any(level == k) else np.nan for k in range(len(edges) + 1)]  # fmt: skip
+    names = _named(means, pieces, known_a or {})
+    runs = _runs(pieces, names, time_s, current_a, held)
+    return Trace(
+        runs=tuple(runs),
+        states=tuple(_states(runs)),
+        charges_c=tuple(_messages(runs)),
+        duration_s=float(held.sum()),
+    )
+
+
+def _check(time_s: Floats, current_a: Floats) -> None:
+    if len(time_s) < 10:
+        raise ValueError("a trace needs 10 samples or more")
+    if not (np.all(np.isfinite(time_s)) and np.all(np.isfinite(current_a))):
+        raise ValueError("a trace must hold numbers only")
+    backwards = np.flatnonzero(np.diff(time_s) <= 0)
+    if len(backwards):
+        raise ValueError(f"time does not ascend after sample {backwards[0] + 1}")
+    peak = float(np.max(current_a))
+    if peak <= 0:
+        raise ValueError("no current flows in the trace")
+    under = np.flatnonzero(current_a < -NEGATIVE_SHARE * peak)
+    if len(under):
+        found = 1e3 * current_a[under[0]]
+        raise ValueError(
+            f"sample {under[0] + 1} is {found:.4g} mA, under zero: turn the probe round or zero "
+            "the meter"
+        )
+
+
+def _boundaries(current_a: Floats, held: Floats) -> Floats:
+    """Return where one level ends and the next begins [log10 A], in the valleys between peaks."""
+    logs = np.log10(np.maximum(current_a, SMALLEST_A))
+    low, high = float(logs.min()) - 0.2, float(logs.max()) + 0.2
+    bins = max(int((high - low) * BINS_PER_DECADE), 8)
+    spent, edges = np.histogram(logs, bins=bins, range=(low, high), weights=held)
+    share = ndimage.gaussian_filter1d(spent / spent.sum(), 1.0)
+    # heights on a log scale too: a transmission takes a thousandth of the time and is a level
+    heights = np.log10(share + LEAST_TIME_SHARE)
+    peaks, _ = signal.find_peaks(np.concatenate([[heights.min() - 1], heights,
+                                                 [heights.min() - 1]]), prominence=0.35)  # fmt: skip
+    peaks = peaks - 1
+    valleys = [a + int(np.argmin(share[a : b + 1])) for a, b in itertools.pairwise(peaks)]
+    middles: Floats = (edges[:-1] + edges[1:]) / 2
+    return middles[valleys] if valleys else np.array([])
+
+
+def _pieces(level: NDArray[np.int64]) -> list[tuple[int, int, int]]:
+    """Return (begin, end, level) of each stretch; what is shorter than an edge joins the last."""
+    cuts = np.concatenate([[0], np.flatnonzero(np.diff(level)) + 1, [len(level)]])
+    pieces: list[tuple[int, int, int]] = []
+    for begin, end in itertools.pairwise(cuts):
+        k = int(level[begin])
+        if pieces and (end - begin < LEAST_RUN or pieces[-1][2] == k):
+            pieces[-1] = (pieces[-1][0], int(end), pieces[-1][2])
+        else:
+            pieces.append((int(begin), int(end), k))
+    return pieces
+
+
+def _named(
+    means: Sequence[float], pieces: Sequence[tuple[int, int, int]], known_a: Mapping[str, float]
+) -> list[str]:
+    levels = range(len(means))
+    if known_a:
+        states = list(known_a)
+        logs = np.log10([max(known_a[name], SMALLEST_A) for name in states])
+        own = [np.log10(max(mean, SMALLEST_A)) if np.isfinite(mean) else 0.0 for mean in means]
+        return [states[int(np.argmin(np.abs(logs - one)))] for one in own]
+    top = len(means) - 1
+    window = max(_levels_after(pieces, top), default=-1)
+    return [
+        SLEEP if k == 0 else TRANSMIT if k == top else RECEIVE if k == window else WAKE
+        for k in levels
+    ]
+
+
+def _levels_after(pieces: Sequence[tuple[int, int, int]], top: int) -> set[int]:
+    """Return the levels between a transmission and the sleep after it."""
+    found: set[int] = set()
+    after = False
+    for _, _, k in pieces:
+        after = k == top or (after and k != 0)
+        if after and k != top:
+            found.add(k)
+    return found
+
+
+def _runs(
+    pieces: Sequence[tuple[int, int, int]], names: Sequence[str], time_s: Floats,
+    current_a: Floats, held: Floats,
+) -> list[Run]:  # fmt: skip
+    runs: list[Run] = []
+    for begin, end, k in pieces:
+        state, duration = names[k], float(held[begin:end].sum())
+        mean = float(np.average(current_a[begin:end], weights=held[begin:end]))
+        if runs and runs[-1].state == state:
+            last = runs.pop()
+            whole = last.duration_s + duration
+            mean = (last.charge_c + mean * duration) / whole
+            runs.append(Run(state=state, start_s=last.start_s, duration_s=whole, current_a=mean))
+        else:
+            runs.append(
+                Run(state=state, start_s=float(time_s[begin]), duration_s=duration, current_a=mean)
+            )
+    return runs
+
+
+def _states(runs: Sequence[Run]) -> list[StateFigures]:
+    found = []
+    for state in STATES:
+        own = [run for run in runs if run.state == state]
+        if own:
+            time = sum(run.duration_s for run in own)
+            mean = max(sum(run.charge_c for run in own) / time, 0.0)
+            found.append(StateFigures(state=state, runs=len(own), time_s=time, current_a=mean))
+    return found
+
+
+def _messages(runs: Sequence[Run]) -> list[float]:
+    """Return the charge of each message: from one sleep to the next, with a transmission in it."""
+    charges, charge, sent = [], 0.0, False
+    for run in [*runs, Run(state=SLEEP, start_s=0.0, duration_s=0.0, current_a=0.0)]:
+        if run.state == SLEEP:
+            if sent:
+                charges.append(charge)
+            charge, sent = 0.0, False
+        else:
+            charge += run.charge_c
+            sent = sent or run.state == TRANSMIT
+    return charges

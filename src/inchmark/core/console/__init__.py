@@ -1,0 +1,1 @@
+"""Settings as a module's console takes and prints them: parameters by position."""

@@ -1,0 +1,1 @@
+"""What lies between a radio and its antenna: cable, joints, connectors."""

@@ -1,0 +1,111 @@
+"""Current traces: CSV of time and current, or of time and the voltage over a shunt."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from inchmark.formats.errors import UnreadableFileError
+
+LARGEST_ROWS = 2_000_000
+_TIME = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6, "ns": 1e-9}
+_CURRENT = {"a": 1.0, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6, "μa": 1e-6, "na": 1e-9}
+_VOLTAGE = {"v": 1.0, "mv": 1e-3, "uv": 1e-6, "µv": 1e-6, "μv": 1e-6}
+_HEADER = "Write a header like “time_s,current_mA” or, with a shunt, “time_ms,voltage_mV”."
+
+
+@dataclass(frozen=True, slots=True)
+class CurrentFile:
+    """Times [s] and currents [A], one shape."""
+
+    time_s: NDArray[np.float64]
+    current_a: NDArray[np.float64]
+
+
+def read_current(data: bytes, *, shunt_ohm: float | None = None) -> CurrentFile:
+    """Return the samples of a CSV file with a header that names quantities and units.
+
+    Raises
+    ------
+    UnreadableFileError
+        The file is empty, has no such header, lacks the shunt, or a row is not two numbers; the
+        message names the line.
+    """
+    lines = [
+        (number, line)
+        for number, line in enumerate(_text(data).splitlines(), start=1)
+        if line.strip() and not line.lstrip().startswith("#")
+    ]
+    if not lines:
+        raise UnreadableFileError("The file is empty: there is no sample in it.")
+    if len(lines) > LARGEST_ROWS:
+        raise UnreadableFileError(f"The file has over {LARGEST_ROWS:,} rows. Export fewer samples.")
+    separator = next((s for s in (";", "\t", ",") if s in lines[0][1]), ",")
+    at = _columns(lines[0][1].split(separator), shunt_ohm)
+    if len(lines) == 1:
+        raise UnreadableFileError("The file has a header and no sample under it.")
+    rows = [_row(number, line.split(separator), at, line) for number, line in lines[1:]]
+    samples = np.array(rows, dtype=np.float64)
+    return CurrentFile(time_s=samples[:, 0] * at.time_scale, current_a=samples[:, 1] * at.scale)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Columns:
+    time: int
+    value: int
+    time_scale: float
+    scale: float
+
+
+def _text(data: bytes) -> str:
+    if b"\x00" in data[:4096]:
+        raise UnreadableFileError("The file is not text. Export the trace as CSV.")
+    return data.decode("utf-8-sig", errors="replace")
+
+
+def _columns(header: list[str], shunt_ohm: float | None) -> _Columns:
+    words = [[w for w in re.split(r"[\s_()\[\]/\"]+", one.strip().lower()) if w] for one in header]
+    time = _find(words, ("time", "t", "timestamp"), _TIME)
+    if time is None:
+        raise UnreadableFileError(f"The first line names no time with its unit. {_HEADER}")
+    current = _find(words, ("current", "i", "amps"), _CURRENT)
+    if current is not None:
+        return _Columns(time=time[0], value=current[0], time_scale=time[1], scale=current[1])
+    voltage = _find(words, ("voltage", "v", "u", "shunt", "volts"), _VOLTAGE)
+    if voltage is None:
+        raise UnreadableFileError(f"The first line names no current or voltage. {_HEADER}")
+    if shunt_ohm is None or not shunt_ohm > 0:
+        raise UnreadableFileError("The file holds voltages: say what the shunt measures in ohms.")
+    return _Columns(
+        time=time[0], value=voltage[0], time_scale=time[1], scale=voltage[1] / shunt_ohm
+    )
+
+
+def _find(
+    words: list[list[str]], names: tuple[str, ...], units: dict[str, float]
+) -> tuple[int, float] | None:
+    for at, one in enumerate(words):
+        unit = next((w for w in one[1:] if w in units), None)
+        if one and one[0] in names and unit:
+            return at, units[unit]
+    return None
+
+
+def _row(number: int, tokens: list[str], at: _Columns, line: str) -> tuple[float, float]:
+    try:
+        pair = float(tokens[at.time]), float(tokens[at.value])
+    except (ValueError, IndexError):
+        raise UnreadableFileError(
+            f"Line {number}, “{line.strip()[:60]}”, is not two numbers. Mend it and bring the "
+            "file again."
+        ) from None
+    if not (math.isfinite(pair[0]) and math.isfinite(pair[1])):
+        raise UnreadableFileError(
+            f"Line {number}, “{line.strip()[:60]}”, holds no finite number (NaN or infinity). Take "
+            "the line out, or export again."
+        )
+    return pair
