@@ -7,10 +7,22 @@ import re
 from functools import cache
 from typing import Any
 
+from inchmark.core.decibels import dbi_from_dbd
+
 _LEVEL = re.compile(r"^([+-]?\d+(?:\.\d+)?)\s*dbm?$", re.IGNORECASE)
+_GAIN = re.compile(r"^([+-]?\d+(?:\.\d+)?)\s*(dbi|dbd)$", re.IGNORECASE)
+_RATE = re.compile(r"^(\d+(?:\.\d+)?)\s*([km]?)(bit/s|bits/s|bps|b/s)?$", re.IGNORECASE)
 _BARE = re.compile(r"^[+-]?\d+(?:\.\d+)?$")
 _COMMA = re.compile(r"^[+-]?\d+,\d+")
-_SPOKEN = {"m": "metres", "Hz": "hertz", "dBm": "dBm", "s": "seconds"}
+_SPOKEN = {
+    "m": "metres",
+    "Hz": "hertz",
+    "dBm": "dBm",
+    "s": "seconds",
+    "A": "amperes",
+    "Ah": "ampere-hours",
+    "V": "volts",
+}
 
 
 @cache
@@ -57,5 +69,35 @@ def read_power_dbm(text: str) -> float:
     return 10 * math.log10(milliwatts)
 
 
+def read_gain_dbi(text: str) -> float:
+    """Return a gain [dBi] typed as dBi or dBd ("0 dBd" is 2.15 dBi)."""
+    found = _GAIN.match(text.strip().replace("\N{MINUS SIGN}", "-"))
+    if found is None:
+        raise ValueError(
+            f"“{text}” is no gain with its unit. Write “2.15 dBi” or “0 dBd”; they differ by "
+            "2.15 dB."
+        )
+    gain = float(found.group(1))
+    return gain if found.group(2).lower() == "dbi" else float(dbi_from_dbd(gain))
+
+
+def read_bit_rate(text: str) -> float:
+    """Return a bit rate [bit/s]; "50", "50 kbit/s" and "50000 bit/s" are the same."""
+    found = _RATE.match(text.strip())
+    if found is None:
+        raise ValueError(f"“{text}” is no bit rate. Write one like “50 kbit/s”.")
+    scale = {"": 1e3, "k": 1e3, "m": 1e6}[found.group(2).lower()]
+    bare_bits = found.group(3) and not found.group(2)
+    return float(found.group(1)) * (1.0 if bare_bits else scale)
+
+
 def _example(unit: str) -> str:
-    return {"m": "1.3 km", "Hz": "868.1 MHz", "mW": "25 mW", "s": "2 s"}.get(unit, f"1 {unit}")
+    return {
+        "m": "1.3 km",
+        "Hz": "868.1 MHz",
+        "mW": "25 mW",
+        "s": "2 s",
+        "A": "2.1 uA",
+        "Ah": "19 Ah",
+        "V": "3.3 V",
+    }.get(unit, f"1 {unit}")

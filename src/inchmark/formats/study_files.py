@@ -89,7 +89,9 @@ def _take(block: FrameBlock, rows: np.ndarray) -> FrameBlock:
     )
 
 
-def _joined(blocks: Sequence[FrameBlock]) -> VisitFrames:
+def joined(blocks: Sequence[FrameBlock]) -> VisitFrames:
+    """Return the frames of a visit that came in several blocks as one."""
+
     def column(name: str) -> np.ndarray:
         return np.concatenate([b.number.get(name, np.full(len(b), np.nan)) for b in blocks])
 
@@ -113,7 +115,7 @@ def measured_visits(
     noisy = []
     ordered = sorted(loaded.visits, key=lambda key: key.rig)
     for rig, keys in groupby(ordered, key=lambda key: key.rig):
-        frames = {key: _joined(loaded.visits[key]) for key in keys if key.stop in distances}
+        frames = {key: joined(loaded.visits[key]) for key in keys if key.stop in distances}
         if not frames:
             continue
         joined = [np.concatenate([getattr(f, name) for f in frames.values()]) for name in _FIGURES]

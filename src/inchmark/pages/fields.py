@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 
-from inchmark.formats.quantities import read_power_dbm, read_quantity
+from inchmark.formats.quantities import read_bit_rate, read_gain_dbi, read_power_dbm, read_quantity
 
 
 class QuantityField(forms.CharField):
@@ -46,7 +46,13 @@ class QuantityField(forms.CharField):
         """Return the number with a unit a person would use."""
         if self.unit == "Hz":
             return f"{value / 1e6:.10g} MHz" if value >= 1e6 else f"{value / 1e3:.10g} kHz"
+        if self.unit == "A" and value:
+            scale, name = next(pair for pair in _AMPERES if value >= pair[0] or pair[0] == 1e-9)
+            return f"{value / scale:.10g} {name}"
         return f"{value:.10g} {self.unit}"
+
+
+_AMPERES = ((1.0, "A"), (1e-3, "mA"), (1e-6, "µA"), (1e-9, "nA"))
 
 
 class PowerField(QuantityField):
@@ -62,3 +68,33 @@ class PowerField(QuantityField):
     def show(self, value: float) -> str:
         """Return dBm."""
         return f"{value:.4g} dBm"
+
+
+class GainField(QuantityField):
+    """A gain in dBi, typed as dBi or dBd; a bare number is refused, since the two differ."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__("dBi", **kwargs)
+
+    def read(self, text: str) -> float:
+        """Read dBi or dBd."""
+        return read_gain_dbi(text)
+
+    def show(self, value: float) -> str:
+        """Return dBi."""
+        return f"{value:.4g} dBi"
+
+
+class BitRateField(QuantityField):
+    """A bit rate in bit/s; a bare number is kbit/s."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__("bit/s", **kwargs)
+
+    def read(self, text: str) -> float:
+        """Read bit/s, kbit/s or Mbit/s."""
+        return read_bit_rate(text)
+
+    def show(self, value: float) -> str:
+        """Return kbit/s."""
+        return f"{value / 1e3:.10g} kbit/s"

@@ -22,7 +22,7 @@ class StudyForm(forms.ModelForm):
 
     class Meta:
         model = Study
-        fields = ["title", "question", "needed_m"]
+        fields = ["title", "question", "needed_m", "region"]
         labels = {"title": "Name of the study", "question": "The question it answers"}
         help_texts = {"question": "Like “Which antenna reaches every sluice gate?”"}
 

@@ -17,6 +17,13 @@ class Study(models.Model):
     loss_share = models.FloatField("loss allowed", default=0.1)
     places_share = models.FloatField("share of places", default=0.9)
     in_hand_db = models.FloatField("in hand", default=10.0)
+    region = models.CharField(
+        "rules of",
+        max_length=2,
+        choices=[("EU", "Europe (EU)"), ("US", "United States")],
+        default="EU",
+        help_text="Which table of limits budgets are held against.",
+    )
     revision = models.PositiveIntegerField(default=1, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
     members = models.ManyToManyField(

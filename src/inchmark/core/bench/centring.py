@@ -1,6 +1,6 @@
 """Centring a receiver: the middle of the two offsets at which the link is lost.
 
-Looking for the strongest RSSI at arm's length instead finds nothing: inside the receiver's bandwidth
+Looking for the strongest RSSI at arm's length finds nothing: inside the receiver's bandwidth
 the level hardly depends on the offset, and close by everything arrives.
 """
 

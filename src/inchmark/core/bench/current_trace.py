@@ -17,6 +17,7 @@ SLEEP, WAKE, TRANSMIT, RECEIVE = "sleep", "wake", "transmit", "receive window"
 STATES = (SLEEP, WAKE, RECEIVE, TRANSMIT)
 BINS_PER_DECADE = 20
 LEAST_TIME_SHARE = 1e-5  # a level held for less is a passing edge
+LEAST_PROMINENCE = 0.35  # decades of time share between a level and the valley beside it
 LEAST_RUN = 3  # samples; shorter runs are edges between two levels
 SMALLEST_A = 1e-8  # under this a meter shows its own noise
 NEGATIVE_SHARE = 1e-3  # of the largest current: what an offset may put under zero
@@ -161,16 +162,16 @@ def _boundaries(current_a: Floats, held: Floats) -> Floats:
     share = ndimage.gaussian_filter1d(spent / spent.sum(), 1.0)
     # heights on a log scale too: a transmission takes a thousandth of the time and is a level
     heights = np.log10(share + LEAST_TIME_SHARE)
-    peaks, _ = signal.find_peaks(np.concatenate([[heights.min() - 1], heights,
-                                                 [heights.min() - 1]]), prominence=0.35)  # fmt: skip
-    peaks = peaks - 1
+    outside = [heights.min() - 1]
+    walled = np.concatenate([outside, heights, outside])  # so that a peak may stand at either end
+    peaks = signal.find_peaks(walled, prominence=LEAST_PROMINENCE)[0] - 1
     valleys = [a + int(np.argmin(share[a : b + 1])) for a, b in itertools.pairwise(peaks)]
     middles: Floats = (edges[:-1] + edges[1:]) / 2
     return middles[valleys] if valleys else np.array([])
 
 
 def _pieces(level: NDArray[np.int64]) -> list[tuple[int, int, int]]:
-    """Return (begin, end, level) of each stretch; what is shorter than an edge joins the last."""
+    """Return (begin, end, level) of each stretch; one shorter than an edge joins the last."""
     cuts = np.concatenate([[0], np.flatnonzero(np.diff(level)) + 1, [len(level)]])
     pieces: list[tuple[int, int, int]] = []
     for begin, end in itertools.pairwise(cuts):

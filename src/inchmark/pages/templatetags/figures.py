@@ -80,6 +80,49 @@ def megahertz(value: float | None) -> str:
 
 
 @register.filter
+def kilohertz(value: float | None) -> str:
+    """Return a frequency [Hz] in kHz, or a dash."""
+    return NOTHING if value is None else f"{value / 1e3:.6g}".replace("-", wording.MINUS)
+
+
+@register.filter
+def milliseconds(value: float | None) -> str:
+    """Return a time [s] in ms with three figures or more, or a dash."""
+    if value is None:
+        return NOTHING
+    return wording.number(value * 1e3, 0 if value >= 0.1 else 1 if value >= 0.01 else 2)
+
+
+@register.filter
+def milli(value: float | None) -> str:
+    """Return a thousandth's worth with three figures, or a dash."""
+    if value is None:
+        return NOTHING
+    return f"{value * 1e3:.3g}".replace("-", wording.MINUS)
+
+
+@register.filter
+def microamps(value: float | None) -> str:
+    """Return a current [A] in microamperes with three figures, or a dash."""
+    return NOTHING if value is None else f"{value * 1e6:.3g}"
+
+
+@register.filter
+def microamphours(value: float | None) -> str:
+    """Return a charge [C] in microampere-hours with three figures, or a dash."""
+    return NOTHING if value is None else f"{value / 3.6e-3:.3g}"
+
+
+@register.filter
+def seconds(value: float) -> str:
+    """Return a time [s] as people say it: 15 min, 2 h, 1.5 s."""
+    for size, name in ((86_400, "d"), (3600, "h"), (60, "min")):
+        if value >= size and value % size == 0:
+            return f"{value / size:g} {name}"
+    return f"{value:g} s"
+
+
+@register.filter
 def grouped(value: int | None) -> str:
     """Return a count with narrow spaces between thousands."""
     return NOTHING if value is None else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")

@@ -1,5 +1,27 @@
-"""The shelf as the core knows it: rigs, sweeps, conducted ladders."""
+"""The shelf as the core knows it: parts, settings, rigs, sweeps, bench checks."""
 
-from inchmark.shelf.records import conducted, rigs, sweeps
+from inchmark.shelf.records import (
+    centring,
+    close_range,
+    conducted,
+    console,
+    lists,
+    parts,
+    rigs,
+    settings,
+    sweeps,
+    traces,
+)
 
-__all__ = ["conducted", "rigs", "sweeps"]
+__all__ = [
+    "centring",
+    "close_range",
+    "conducted",
+    "console",
+    "lists",
+    "parts",
+    "rigs",
+    "settings",
+    "sweeps",
+    "traces",
+]

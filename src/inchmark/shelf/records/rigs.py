@@ -2,34 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from inchmark.core.airtime.chirp import ChirpSetting
 from inchmark.core.airtime.duty_cycle import messages_per_hour, min_interval_s
-from inchmark.core.airtime.packets import gfsk_airtime_s
 from inchmark.core.antenna.match import Match
 from inchmark.core.antenna.polarisation import polarisation_loss_db
 from inchmark.core.budget import End, Part, radiated_power_dbm
 from inchmark.core.link_model.data import RigPrior
-from inchmark.core.noise import chirp_snr_limit_db, sensitivity_dbm
 from inchmark.core.reading.measured import RigFacts
+from inchmark.core.wording import level, number
 from inchmark.shelf.models import Rig
-
-GFSK_REQUIRED_SNR_DB = 10.0  # common practice for two-level FSK at 0.1 % bit errors
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Sensitivity:
-    """A level [dBm] and where it came from."""
-
-    dbm: float
-    source: str
+from inchmark.shelf.records.settings import Sensitivity, computed_sensitivity, radio_setting
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SettingFigures:
-    """What a setting costs on the air."""
+class RigFigures:
+    """What a rig costs on the air, and what it radiates."""
 
     airtime_s: float
     bit_rate_bit_s: float
@@ -44,48 +33,24 @@ def sensitivity_of(rig: Rig) -> Sensitivity:
     if rig.conducted_dbm is not None:
         return Sensitivity(dbm=rig.conducted_dbm, source=rig.conducted_source)
     if rig.sensitivity_dbm is not None:
-        return Sensitivity(dbm=rig.sensitivity_dbm, source="datasheet, as typed")
-    if rig.modulation == Rig.CHIRP:
-        snr, words = chirp_snr_limit_db(rig.spreading_factor or 7), "S/N limit from memory"
-    else:
-        snr, words = GFSK_REQUIRED_SNR_DB, "S/N common practice"
-    level = sensitivity_dbm(
-        bandwidth_hz=rig.bandwidth_hz, noise_figure_db=rig.noise_figure_db, required_snr_db=snr
-    )
-    return Sensitivity(
-        dbm=float(level), source=f"kTB + {rig.noise_figure_db:g} dB noise figure + {words}"
-    )
+        source = rig.sensitivity_source or "datasheet, as typed"
+        return Sensitivity(dbm=rig.sensitivity_dbm, source=source)
+    return computed_sensitivity(rig, rig.noise_figure_db)
 
 
 def airtime_s(rig: Rig) -> float:
     """Return the time on air of one frame [s]."""
-    if rig.modulation == Rig.CHIRP:
-        return _chirp(rig).airtime_s(rig.payload_bytes)
-    return gfsk_airtime_s(
-        bit_rate_bit_s=rig.bit_rate_bit_s or 1.0,
-        payload_bytes=rig.payload_bytes,
-        preamble_bytes=rig.preamble,
-    )
+    return radio_setting(rig).airtime_s
 
 
-def _chirp(rig: Rig) -> ChirpSetting:
-    return ChirpSetting(
-        spreading_factor=rig.spreading_factor or 7,
-        bandwidth_hz=rig.bandwidth_hz,
-        coding_rate_denominator=rig.coding_rate,
-        preamble_symbols=rig.preamble,
-    )
-
-
-def figures_of(rig: Rig) -> SettingFigures:
+def figures_of(rig: Rig) -> RigFigures:
     """Return airtime, bit rate, messages an hour, sensitivity and radiated power."""
-    seconds = airtime_s(rig)
-    chirp = rig.modulation == Rig.CHIRP
-    return SettingFigures(
-        airtime_s=seconds,
-        bit_rate_bit_s=_chirp(rig).bit_rate_bit_s if chirp else rig.bit_rate_bit_s or 0.0,
-        messages_per_hour=messages_per_hour(seconds, rig.duty_cycle_percent),
-        min_interval_s=min_interval_s(seconds, rig.duty_cycle_percent),
+    radio = radio_setting(rig)
+    return RigFigures(
+        airtime_s=radio.airtime_s,
+        bit_rate_bit_s=radio.rate_bit_s,
+        messages_per_hour=messages_per_hour(radio.airtime_s, rig.duty_cycle_percent),
+        min_interval_s=min_interval_s(radio.airtime_s, rig.duty_cycle_percent),
         sensitivity=sensitivity_of(rig),
         radiated_dbm=radiated_power_dbm(carried_end(rig)),
     )
@@ -113,10 +78,14 @@ def _parts(rig: Rig) -> Iterator[Part]:
         )
     if rig.housing_loss_db:
         yield Part(key="housing", name="Housing", loss_db=rig.housing_loss_db, source="typed")
+    if rig.carry_loss_db:
+        name = (rig.get_carry_display() or "carried").capitalize()
+        yield Part(key="carry", name=name, loss_db=rig.carry_loss_db, source="typed")
     angle = rig.polarisation_angle_deg
-    if angle:
-        loss = polarisation_loss_db("linear", "linear", angle_deg=angle)
-        name = f"Polarisation, {angle:g}°"
+    near, far = rig.polarisation, rig.fixed_polarisation
+    loss = polarisation_loss_db(near, far, angle_deg=angle)
+    if loss:
+        name = f"Polarisation, {angle:g}°" if near == far == "linear" else f"{near} to {far}"
         yield Part(key="polarisation", name=name, loss_db=loss, source="typed", on_path=True)
 
 
@@ -145,16 +114,52 @@ def facts_of(rig: Rig) -> RigFacts:
 
 def _varied(rig: Rig) -> list[tuple[str, str]]:
     """Return what a comparison would have to hold the same, in words."""
+    bandwidth = f"{rig.bandwidth_hz / 1e3:.6g} kHz"
+    coding = f" 4/{rig.coding_rate}" if rig.modulation == Rig.CHIRP else ""
+    fixed = (
+        f"{rig.fixed_antenna or 'unnamed'} {number(rig.fixed_gain_dbi, 2)} dBi, "
+        f"{number(rig.fixed_feed_loss_db, 2)} dB feed"
+    )
     return [
         ("module", rig.module),
-        ("setting", f"{rig.setting} {rig.bandwidth_hz:g} {rig.coding_rate}"),
-        ("frequency", f"{rig.frequency_hz:g}"),
-        ("transmit power", f"{rig.power_dbm:g}"),
-        ("antenna", f"{rig.antenna} {rig.antenna_gain_dbi:g}"),
-        ("feed", f"{rig.feed_loss_db:g}"),
-        ("housing", f"{rig.housing_loss_db:g}"),
-        ("polarisation", f"{rig.polarisation_angle_deg:g}"),
-        ("height", f"{rig.height_m:g}"),
-        ("fixed antenna", f"{rig.fixed_antenna} {rig.fixed_gain_dbi:g} {rig.fixed_feed_loss_db:g}"),
-        ("fixed height", f"{rig.fixed_height_m:g}"),
+        ("setting", f"{rig.setting} {bandwidth}{coding}"),
+        ("frequency", f"{rig.frequency_hz / 1e6:.9g} MHz"),
+        ("transmit power", level(rig.power_dbm)),
+        ("antenna", f"{rig.antenna} {number(rig.antenna_gain_dbi, 2)} dBi"),
+        ("feed", f"{number(rig.feed_loss_db, 2)} dB"),
+        ("housing", f"{number(rig.housing_loss_db)} dB"),
+        ("polarisation", f"{rig.polarisation_angle_deg:g}°"),
+        ("carried", f"{rig.get_carry_display() or 'free'} {number(rig.carry_loss_db)} dB"),
+        ("height", f"{rig.height_m:g} m"),
+        ("fixed antenna", fixed),
+        ("fixed height", f"{rig.fixed_height_m:g} m"),
     ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DifferenceTable:
+    """What each rig changes against the reference rig, the first; an empty cell is the same."""
+
+    reference: Rig
+    things: list[str]
+    reference_values: list[str]
+    rows: list[tuple[Rig, list[str], int]]  # rig, its values, how many it changes
+
+
+def difference_table(rigs: Sequence[Rig]) -> DifferenceTable | None:
+    """Return the things that differ between rigs; None with fewer than two."""
+    if len(rigs) < 2:
+        return None
+    values = [dict(_varied(rig)) for rig in rigs]
+    first = values[0]
+    things = [name for name in first if any(one[name] != first[name] for one in values)]
+    rows = []
+    for rig, own in zip(rigs[1:], values[1:], strict=True):
+        cells = [own[name] if own[name] != first[name] else "" for name in things]
+        rows.append((rig, cells, sum(map(bool, cells))))
+    return DifferenceTable(
+        reference=rigs[0],
+        things=things,
+        reference_values=[first[name] for name in things],
+        rows=rows,
+    )

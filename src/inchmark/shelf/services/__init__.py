@@ -1,5 +1,5 @@
-"""Verbs on the shelf: rigs, sweeps, conducted ladders."""
+"""Verbs on the shelf: parts, rigs, sweeps, bench checks."""
 
-from inchmark.shelf.services import conducted, rigs, sweeps
+from inchmark.shelf.services import bench, conducted, parts, rigs, sweeps
 
-__all__ = ["conducted", "rigs", "sweeps"]
+__all__ = ["bench", "conducted", "parts", "rigs", "sweeps"]

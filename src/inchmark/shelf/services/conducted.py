@@ -7,16 +7,43 @@ from dataclasses import asdict
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.ladder_log import ladder_steps
 from inchmark.shelf.models import ConductedCheck, Rig
 from inchmark.shelf.records.conducted import reading_of
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
+LOG_LIMIT_BYTES = 16 * 1024 * 1024
+
 
 @transaction.atomic
-def keep_ladder(study: Study, check: ConductedCheck) -> ConductedCheck:
-    """Check a ladder and keep it; one that cannot be weighed is refused with its reason."""
+def keep_ladder(
+    study: Study,
+    check: ConductedCheck,
+    *,
+    name: str = "",
+    log: bytes | None = None,
+    frames_per_step: int | None = None,
+) -> ConductedCheck:
+    """Check a ladder and keep it; one that cannot be weighed is refused with its reason.
+
+    The steps of a frame log are added to those typed, and the log is kept as it came.
+
+    Raises
+    ------
+    UnreadableFileError
+        The log cannot be read.
+    ValidationError
+        The steps cannot be weighed.
+    """
     check.study = study
+    if log is not None:
+        if len(log) > LOG_LIMIT_BYTES:
+            raise UnreadableFileError("The log is over 16 MB, which is no ladder of one rig.")
+        steps = ladder_steps([log], rig=check.rig.letter, frames_per_step=frames_per_step)
+        check.steps = [*check.steps, *steps]
+        check.log_name, check.log = name[-200:], log
     check.full_clean()
     try:
         check.reading = asdict(reading_of(check))

@@ -8,7 +8,9 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import ProtectedError
 
-from inchmark.shelf.models import Rig
+from inchmark.shelf.models import Antenna, Module, Rig, Setting, SettingFields
+from inchmark.shelf.records.parts import feed_figures
+from inchmark.shelf.records.settings import datasheet_row
 from inchmark.shelf.records.sweeps import match_at
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
@@ -26,11 +28,56 @@ def next_letter(study: Study) -> str:
 def save_rig(study: Study, rig: Rig) -> Rig:
     """Check a rig against the database's rules and keep it."""
     rig.study = study
-    _take_over_match(rig)
+    take_over(rig)
     rig.full_clean()
     rig.save()
     touch(study)
     return rig
+
+
+def take_over(rig: Rig) -> None:
+    """Take the figures of the rig's parts over, so that pages need not read the parts."""
+    if rig.setting_part:
+        _take_over_setting(rig, rig.setting_part)
+    if rig.module_part:
+        _take_over_module(rig, rig.module_part)
+    if rig.antenna_part:
+        _need_gain(rig.antenna_part, "antenna_part")
+        rig.antenna, rig.antenna_gain_dbi = rig.antenna_part.name, rig.antenna_part.gain_dbi
+        rig.polarisation = rig.antenna_part.polarisation
+    if rig.fixed_antenna_part:
+        _need_gain(rig.fixed_antenna_part, "fixed_antenna_part")
+        rig.fixed_antenna = rig.fixed_antenna_part.name
+        rig.fixed_gain_dbi = rig.fixed_antenna_part.gain_dbi
+        rig.fixed_polarisation = rig.fixed_antenna_part.polarisation
+    if rig.feed_part:
+        rig.feed_loss_db = feed_figures(rig.feed_part, rig.frequency_hz).loss_db
+    if rig.fixed_feed_part:
+        rig.fixed_feed_loss_db = feed_figures(rig.fixed_feed_part, rig.frequency_hz).loss_db
+    _take_over_match(rig)
+
+
+def _take_over_setting(rig: Rig, setting: Setting) -> None:
+    rig.module_part = setting.module
+    for column in SettingFields._meta.get_fields():
+        setattr(rig, column.name, getattr(setting, column.name))
+    row = datasheet_row(setting.module, setting)
+    rig.sensitivity_dbm, rig.sensitivity_source = row or (None, "")
+
+
+def _take_over_module(rig: Rig, module: Module) -> None:
+    rig.module, rig.noise_figure_db = module.name, module.noise_figure_db
+    rig.rssi_offset_db = module.rssi_offset_db
+
+
+def _need_gain(antenna: Antenna, field: str) -> None:
+    if antenna.gain_dbi is None:
+        raise ValidationError(
+            {
+                field: f"{antenna.name} is magnetic and has no gain to count with; inductive links "
+                "are not budgeted in dBi."
+            }
+        )
 
 
 def _take_over_match(rig: Rig) -> None:

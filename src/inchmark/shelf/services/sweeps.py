@@ -19,7 +19,7 @@ def next_sweep(study: Study) -> Sweep:
     """Return an unsaved sweep that takes over what the last one said of antenna and band."""
     last = study.sweeps.last()
     start = Sweep(swept_on=timezone.localdate())
-    for name in ("antenna", "unit", "band_low_hz", "band_high_hz", "series", "changed"):
+    for name in ("part", "antenna", "unit", "band_low_hz", "band_high_hz", "series", "changed"):
         if last:
             setattr(start, name, getattr(last, name))
     return start

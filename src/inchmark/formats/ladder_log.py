@@ -1,0 +1,62 @@
+"""A frame log from the conducted bench: the condition column holds the attenuation."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from inchmark.core.reception.passes import Counting
+from inchmark.core.reception.visit import summarise_visit
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.study_files import joined, load_frames
+
+_ATTENUATION = re.compile(r"^(\d+(?:\.\d+)?)\s*(?:dB)?$", re.IGNORECASE)
+HIGHEST_DB = 250.0
+
+
+def ladder_steps(
+    blocks: Iterable[bytes], *, rig: str = "", frames_per_step: int | None = None
+) -> list[list[float]]:
+    """Return [attenuation dB, sent, heard] by attenuation from a frame log.
+
+    Parameters
+    ----------
+    rig
+        Only frames of this rig count; all if empty or if the log names one rig only.
+    frames_per_step
+        How many were sent at each step; a silent tail then counts as lost.
+
+    Raises
+    ------
+    UnreadableFileError
+        The log cannot be read, a line of it cannot, or a condition is no attenuation.
+    """
+    loaded = load_frames(blocks)
+    if loaded.bad:
+        first = loaded.bad[0]
+        raise UnreadableFileError(
+            f"{len(loaded.bad)} lines could not be read; the first is line {first.number}: "
+            f"{first.reason} Mend them, so that no step is counted short."
+        )
+    rigs = {key.rig for key in loaded.visits}
+    of_rig = {k: v for k, v in loaded.visits.items() if len(rigs) == 1 or rig in ("", k.rig)}
+    if not of_rig:
+        raise UnreadableFileError(f"The log has no frame of rig {rig}.")
+    counting = Counting(planned=frames_per_step)
+    steps: dict[float, list[float]] = {}
+    for key, frames in of_rig.items():
+        summary = summarise_visit(joined(frames), counting=counting)
+        step = steps.setdefault(_attenuation(key.condition), [0, 0])
+        step[0] += summary.sent
+        step[1] += summary.heard
+    return [[attenuation, *step] for attenuation, step in sorted(steps.items())]
+
+
+def _attenuation(condition: str) -> float:
+    found = _ATTENUATION.match(condition.strip())
+    if found is None or float(found.group(1)) > HIGHEST_DB:
+        raise UnreadableFileError(
+            f"The condition “{condition[:40]}” is no attenuation. Log the attenuator's setting in "
+            "dB in the condition column, like 96."
+        )
+    return float(found.group(1))

@@ -1,0 +1,1 @@
+"""Forms of the shelf; quantities are typed with their unit."""

@@ -1,0 +1,217 @@
+"""Forms of the bench: sweeps, an analyser, ladders and the other checks."""
+
+from typing import Any
+
+from django import forms
+
+from inchmark.devices.simulated_analyser import ANTENNAS
+from inchmark.formats.ladder_log import HIGHEST_DB
+from inchmark.pages.fields import PowerField, QuantityField
+from inchmark.pages.rows import COUNT, Column, RowsField
+from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace, Sweep
+from inchmark.studies.models import Study
+
+
+class SweepForm(forms.ModelForm):
+    """A sweep file, its antenna and band, and what was changed since the last one."""
+
+    file = forms.FileField(
+        label="Sweep file (.s1p)", required=False, help_text="Touchstone, one port: RI, MA or DB."
+    )
+    band_low_hz = QuantityField("Hz", bare_unit="MHz", label="Band from")
+    band_high_hz = QuantityField("Hz", bare_unit="MHz", label="Band to")
+
+    class Meta:
+        model = Sweep
+        fields = [
+            "part",
+            "antenna",
+            "unit",
+            "swept_on",
+            "band_low_hz",
+            "band_high_hz",
+            "series",
+            "changed",
+            "value",
+        ]
+        widgets = {"swept_on": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
+        help_texts = {
+            "series": "Sweeps with one thing changed share a name, like “coil trim 1”.",
+            "changed": "Like “wire length, mm” or “distance to metal, mm”.",
+        }
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Offer the study's own antennas; the name may be left to the one chosen."""
+        super().__init__(*args, **kwargs)
+        self.fields["part"].queryset = study.antenna_parts.all()
+        self.fields["antenna"].required = False
+        self.fields["unit"].widget.attrs["list"] = "unit-serials"
+
+    def clean(self) -> dict[str, Any]:
+        """Take the name over from the antenna on the shelf."""
+        found = super().clean() or {}
+        if not found.get("antenna") and found.get("part"):
+            found["antenna"] = found["part"].name
+        if not found.get("antenna") and "antenna" not in self.errors:
+            self.add_error("antenna", "Choose the antenna from the shelf, or type its name.")
+        return found
+
+
+class AnalyserForm(forms.Form):
+    """Where an analyser answers, and what to sweep."""
+
+    address = forms.CharField(
+        label="Analyser (host:port)",
+        required=False,
+        max_length=100,
+        help_text="Empty: the simulated one that ships with Inch Mark.",
+    )
+    virtual = forms.ChoiceField(
+        label="On the simulated analyser's port",
+        required=False,
+        choices=[(name, one.words) for name, one in ANTENNAS.items()],
+    )
+    start_hz = QuantityField("Hz", bare_unit="MHz", label="Sweep from", initial=800e6)
+    stop_hz = QuantityField("Hz", bare_unit="MHz", label="Sweep to", initial=940e6)
+    points = forms.IntegerField(min_value=2, max_value=20_001, initial=401, label="Points")
+
+    def clean_address(self) -> tuple[str, int] | None:
+        """Return host and port."""
+        typed = self.cleaned_data["address"].strip()
+        if not typed:
+            return None
+        host, _, port = typed.rpartition(":")
+        if not host or not port.isdecimal() or not 0 < int(port[:6]) < 65_536:
+            raise forms.ValidationError(
+                f"“{typed}” is no address. Write it like 192.168.1.20:5025."
+            )
+        return host.strip("[]"), int(port)
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse a sweep that ends before it begins."""
+        found = super().clean() or {}
+        start, stop = found.get("start_hz"), found.get("stop_hz")
+        if start is not None and stop is not None and not 0 < start < stop:
+            self.add_error("stop_hz", "The sweep must end above where it begins.")
+        return found
+
+
+class RigCheckForm(forms.ModelForm):
+    """A check of one of the study's rigs, with its date."""
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Offer the study's own rigs, and its units' serials beside the field."""
+        super().__init__(*args, **kwargs)
+        self.fields["rig"].queryset = study.rigs.all()
+        for name in ("unit", "sender"):
+            if name in self.fields:
+                self.fields[name].widget.attrs["list"] = "unit-serials"
+
+
+_DATE = forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})
+
+
+class LadderForm(RigCheckForm):
+    """A conducted ladder: one line a step, or a frame log with the attenuation as condition."""
+
+    source_dbm = PowerField(label="Transmit power", help_text="“14 dBm” or “25 mW”.")
+    steps = RowsField(
+        [Column("attenuation", "dB"), Column("sent", COUNT), Column("heard", COUNT)],
+        label="Steps",
+        help_text="One line a step: attenuation in dB, frames sent, frames heard.",
+    )
+    file = forms.FileField(
+        label="or a frame log",
+        required=False,
+        help_text="Its condition column holds the attenuation, like 96. Steps typed are added.",
+    )
+    frames_per_step = forms.IntegerField(
+        label="Frames sent at each step of the log",
+        required=False,
+        min_value=1,
+        max_value=1_000_000,
+        help_text="So that a silent tail counts as lost.",
+    )
+
+    class Meta:
+        model = ConductedCheck
+        fields = ["rig", "unit", "checked_on", "source_dbm", "fixed_loss_db", "steps"]
+        widgets = {"checked_on": _DATE}
+        labels = {"fixed_loss_db": "Loss of cables and adapters (dB)"}
+
+    def clean_steps(self) -> list[list[float]]:
+        """Return attenuation, sent and heard of each step."""
+        steps = self.cleaned_data["steps"]
+        for number, (attenuation, sent, heard) in enumerate(steps, start=1):
+            if not (0 <= attenuation <= HIGHEST_DB and 0 < sent <= 1e6 and heard <= sent):
+                raise forms.ValidationError(
+                    f"Line {number}: attenuation from 0 to 250 dB, and no more frames heard than "
+                    "sent."
+                )
+        return steps
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for steps, typed or logged."""
+        found = super().clean() or {}
+        if not found.get("steps") and not found.get("file") and not self.errors:
+            self.add_error("steps", "Type the steps, or choose a frame log.")
+        return found
+
+
+class CentringForm(RigCheckForm):
+    """A receiver stepped off the carrier: one line an offset."""
+
+    level_dbm = PowerField(
+        label="RSSI on the carrier",
+        required=False,
+        help_text="So that a saturated receiver is noticed; stand far enough apart.",
+    )
+    steps = RowsField(
+        [Column("offset", "Hz", "kHz"), Column("sent", COUNT), Column("heard", COUNT)],
+        required=True,
+        label="Steps",
+        help_text="One line an offset: kHz, frames sent, frames heard. Step down until the link "
+        "is lost, then up.",
+    )
+
+    class Meta:
+        model = Centring
+        fields = ["rig", "unit", "sender", "checked_on", "level_dbm", "drift_ppm", "steps"]
+        widgets = {"checked_on": _DATE}
+        labels = {"drift_ppm": "Both crystals, tolerance and temperature (ppm)"}
+        help_texts = {"drift_ppm": "Two of ±10 ppm may be 20 ppm apart."}
+
+
+class CloseRangeForm(RigCheckForm):
+    """The level at a short fixed distance."""
+
+    distance_m = QuantityField("m", label="Distance", help_text="A few metres, always the same.")
+    power_dbm = PowerField(label="Transmit power, turned down")
+    parallel_dbm = PowerField(label="RSSI, antennas parallel")
+    crossed_dbm = PowerField(label="RSSI, antennas crossed", required=False)
+
+    class Meta:
+        model = CloseRange
+        fields = [
+            "rig", "unit", "checked_on", "distance_m", "power_dbm", "parallel_dbm", "crossed_dbm",
+            "good",
+        ]  # fmt: skip
+        widgets = {"checked_on": _DATE}
+
+
+class TraceForm(RigCheckForm):
+    """A current trace."""
+
+    file = forms.FileField(
+        label="Trace (CSV)",
+        help_text="A header with units, like “time_s,current_mA”, or “time_ms,voltage_mV”.",
+    )
+    supply_v = QuantityField("V", label="Supply voltage")
+    period_s = QuantityField("s", label="One message every", help_text="Like “15 min”.")
+
+    class Meta:
+        model = CurrentTrace
+        fields = ["rig", "unit", "traced_on", "supply_v", "period_s", "shunt_ohm"]
+        widgets = {"traced_on": _DATE}
+        labels = {"shunt_ohm": "Shunt (Ω)"}
+        help_texts = {"shunt_ohm": "Only where the file holds the voltage over a shunt."}

@@ -1,0 +1,204 @@
+"""Forms of the parts."""
+
+from typing import Any
+
+from django import forms
+
+from inchmark.pages.fields import GainField, PowerField, QuantityField
+from inchmark.pages.rows import Column, RowsField
+from inchmark.shelf.models import Antenna, Battery, Feed, Module, Unit
+from inchmark.shelf.records.parts import CONNECTORS
+from inchmark.studies.models import Study
+
+
+def _connector(label: str) -> forms.ChoiceField:
+    return forms.ChoiceField(label=label, choices=list(CONNECTORS.items()), initial="wire")
+
+
+class PartForm(forms.ModelForm):
+    """What the forms of all parts share."""
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Know whose shelf it is."""
+        super().__init__(*args, **kwargs)
+        self.study = study
+
+    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """Return the fields in groups; one group if the form names none."""
+        groups = getattr(self, "GROUPS", (("", tuple(self.fields)),))
+        return [(title, [self[name] for name in names]) for title, names in groups]
+
+
+class ModuleForm(PartForm):
+    """A radio module."""
+
+    GROUPS = (
+        ("Module", ("name", "connector", "supply_v", "crystal_ppm", "price", "note", "template")),
+        ("Transmitter", ("power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents",
+                         "bands")),
+        ("Receiver", ("noise_figure_db", "sensitivities", "rssi_step_db", "rssi_low_dbm",
+                      "rssi_high_dbm", "rssi_offset_db")),
+        ("Currents", ("sleep_a", "standby_a", "receive_a")),
+    )  # fmt: skip
+    connector = _connector("Connector")
+    supply_v = QuantityField("V", label="Supply voltage", initial=3.3)
+    power_low_dbm = PowerField(label="Lowest power", initial=-9.0)
+    power_high_dbm = PowerField(label="Highest power", help_text="“14 dBm” or “25 mW”.")
+    transmit_currents = RowsField(
+        [Column("power", "dBm"), Column("current", "A", "mA")],
+        ascending=True,
+        label="Transmit current by power",
+        help_text="One line each, like “14 dBm, 38 mA”.",
+    )
+    bands = RowsField(
+        [Column("from", "Hz", "MHz"), Column("to", "Hz", "MHz")],
+        ascending=True,
+        label="Bands",
+        help_text="One line each, like “863 MHz, 870 MHz”.",
+    )
+    sensitivities = RowsField(
+        [Column("setting"), Column("level", "dBm"), Column("PER", "%")],
+        label="Datasheet sensitivities",
+        help_text="One line each: setting, level, PER, like “SF7 125 kHz, -124, 1”.",
+    )
+    sleep_a = QuantityField("A", bare_unit="uA", label="Sleep", required=False)
+    standby_a = QuantityField("A", bare_unit="mA", label="Standby", required=False)
+    receive_a = QuantityField("A", bare_unit="mA", label="Receive", required=False)
+
+    class Meta:
+        model = Module
+        fields = [
+            "name", "connector", "supply_v", "crystal_ppm", "price", "note", "template",
+            "power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents", "bands",
+            "noise_figure_db", "sensitivities", "rssi_step_db", "rssi_low_dbm", "rssi_high_dbm",
+            "rssi_offset_db", "sleep_a", "standby_a", "receive_a",
+        ]  # fmt: skip
+        labels = {
+            "crystal_ppm": "Crystal tolerance (ppm)",
+            "power_step_db": "Power step (dB)",
+            "noise_figure_db": "Noise figure (dB)",
+            "rssi_step_db": "RSSI step (dB)",
+            "rssi_low_dbm": "RSSI stops at, weak end (dBm)",
+            "rssi_high_dbm": "RSSI stops at, strong end (dBm)",
+            "rssi_offset_db": "RSSI reads above the true level by (dB)",
+        }
+        help_texts = {
+            "template": "The order its console takes parameters in, like "
+            "“{sf},{bw:code},{cr:code},{preamble}”."
+        }
+
+
+class AntennaForm(PartForm):
+    """An antenna."""
+
+    GROUPS = (
+        ("Antenna", ("name", "type", "gain_dbi", "polarisation", "size_m", "connector",
+                     "impedance_ohm", "price", "note")),
+        ("A wire: what to cut it for", ("cut_for_hz", "wave", "velocity_factor")),
+        ("A magnetic loop or rod", ("loop_diameter_m", "turns")),
+    )  # fmt: skip
+    gain_dbi = GainField(
+        label="Gain",
+        required=False,
+        help_text="“2.15 dBi” or “0 dBd” (the same). Magnetic antennas have none.",
+    )
+    size_m = QuantityField("m", bare_unit="mm", label="Largest size", required=False)
+    connector = _connector("Connector")
+    cut_for_hz = QuantityField("Hz", bare_unit="MHz", label="Frequency", required=False)
+    loop_diameter_m = QuantityField("m", bare_unit="mm", label="Diameter", required=False)
+
+    class Meta:
+        model = Antenna
+        fields = [
+            "name", "type", "gain_dbi", "polarisation", "size_m", "connector", "impedance_ohm",
+            "price", "note", "cut_for_hz", "wave", "velocity_factor", "loop_diameter_m", "turns",
+        ]  # fmt: skip
+        labels = {"impedance_ohm": "Impedance (Ω)"}
+        help_texts = {
+            "velocity_factor": "Bare thin wire about 0.95, insulated less (common practice)."
+        }
+
+
+class FeedForm(PartForm):
+    """A feed."""
+
+    length_m = QuantityField("m", label="Length", initial=0.0)
+    cable_rows = RowsField(
+        [Column("frequency", "Hz", "MHz"), Column("loss", "dB")],
+        ascending=True,
+        label="Cable loss per 100 m",
+        help_text="One line each, like “900 MHz, 46 dB”; between lines on the root of frequency.",
+    )
+    near_connector = _connector("Connector at the radio")
+    far_connector = _connector("Connector at the antenna")
+
+    class Meta:
+        model = Feed
+        fields = [
+            "name", "cable", "cable_rows", "length_m", "joints", "joint_loss_db", "near_connector",
+            "far_connector", "impedance_ohm", "price", "note",
+        ]  # fmt: skip
+        labels = {"joint_loss_db": "Loss of a joint (dB)", "impedance_ohm": "Impedance (Ω)"}
+        help_texts = {"joint_loss_db": "0.1 dB for a good pair (common practice)."}
+
+
+class BatteryForm(PartForm):
+    """A battery."""
+
+    capacity_ah = QuantityField(
+        "Ah", bare_unit="mAh", label="Capacity", help_text="“19 Ah” or “2400 mAh”."
+    )
+    voltage_v = QuantityField("V", label="Voltage", initial=3.6)
+    cutoff_v = QuantityField("V", label="Cut-off voltage", required=False)
+    keep_on_a = QuantityField(
+        "A",
+        bare_unit="mA",
+        label="Switches off under",
+        required=False,
+        help_text="Power banks only: the draw under which it switches itself off.",
+    )
+
+    class Meta:
+        model = Battery
+        fields = [
+            "name", "capacity_ah", "voltage_v", "usable_percent", "self_discharge_percent",
+            "cutoff_v", "keep_on_a", "price", "note",
+        ]  # fmt: skip
+        labels = {
+            "usable_percent": "Usable share (%)",
+            "self_discharge_percent": "Self-discharge a year (%)",
+        }
+
+
+class UnitForm(PartForm):
+    """One physical piece."""
+
+    class Meta:
+        model = Unit
+        fields = ["serial", "module", "antenna", "batch", "note"]
+        labels = {"module": "Piece of the module", "antenna": "or of the antenna"}
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        """Offer the study's own modules and antennas."""
+        super().__init__(*args, **kwargs)
+        self.fields["module"].queryset = self.study.module_parts.all()
+        self.fields["antenna"].queryset = self.study.antenna_parts.all()
+
+
+class CalibrationForm(forms.Form):
+    """A known level at the connector, and what the module reads."""
+
+    true_dbm = PowerField(label="True level at the connector")
+    reads_dbm = PowerField(label="The module reads")
+    source = forms.CharField(
+        max_length=80, label="Known from", help_text="Like “generator and 60 dB, 12 Nov”."
+    )
+
+
+PART_FORMS: dict[str, type[PartForm]] = {
+    "modules": ModuleForm,
+    "antennas": AntennaForm,
+    "feeds": FeedForm,
+    "batteries": BatteryForm,
+    "units": UnitForm,
+}

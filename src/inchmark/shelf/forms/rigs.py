@@ -1,0 +1,148 @@
+"""The rig form: quantities typed with their unit."""
+
+from typing import Any
+
+from django import forms
+from django.db.models import Q
+
+from inchmark.pages.fields import BitRateField, PowerField, QuantityField
+from inchmark.shelf.models import Antenna, Rig, SettingFields
+from inchmark.studies.models import Study
+
+PARTS = ("setting_part", "module_part", "antenna_part", "feed_part", "battery",
+         "fixed_antenna_part", "fixed_feed_part")  # fmt: skip
+GROUPS = (
+    ("Rig", ("letter", "log_name", *PARTS[:5])),
+    ("Carried end", ("height_m", "sweep", "housing_loss_db", "polarisation_angle_deg", "carry",
+                     "carry_loss_db")),
+    ("Fixed end", (*PARTS[5:], "fixed_height_m", "fixed_power_dbm")),
+    ("Receiver and use", ("rssi_includes_noise", "period_s")),
+)  # fmt: skip
+TYPED = (
+    ("Module and setting", ("module", "modulation", "frequency_hz", "spreading_factor",
+                            "bandwidth_hz", "coding_rate", "bit_rate_bit_s", "preamble",
+                            "payload_bytes", "power_dbm", "sensitivity_dbm", "noise_figure_db",
+                            "duty_cycle_percent")),
+    ("Antennas and feeds", ("antenna", "antenna_gain_dbi", "feed_loss_db", "fixed_antenna",
+                            "fixed_gain_dbi", "fixed_feed_loss_db")),
+)  # fmt: skip
+# what a chosen part brings along, so that it need not be typed
+BROUGHT = {
+    "setting_part": ("module", *(field.name for field in SettingFields._meta.get_fields())),
+    "module_part": ("module",),
+    "antenna_part": ("antenna",),
+}
+
+
+class RigForm(forms.ModelForm):
+    """One rig at both ends."""
+
+    frequency_hz = QuantityField(
+        "Hz", bare_unit="MHz", label="Frequency", help_text="Like “868.1 MHz”."
+    )
+    bandwidth_hz = QuantityField(
+        "Hz", bare_unit="kHz", label="Receiver bandwidth", help_text="Like “125 kHz”."
+    )
+    bit_rate_bit_s = BitRateField(
+        label="Bit rate", required=False, help_text="Like “50 kbit/s”; GFSK only."
+    )
+    power_dbm = PowerField(label="Transmit power", help_text="“14 dBm” or “25 mW”.")
+    fixed_power_dbm = PowerField(
+        label="Transmit power, fixed end", help_text="“14 dBm” or “25 mW”."
+    )
+    height_m = QuantityField("m", label="Antenna height, carried end")
+    fixed_height_m = QuantityField("m", label="Antenna height, fixed end")
+    period_s = QuantityField(
+        "s", label="One message every", help_text="Like “15 min”; for battery life."
+    )
+    rssi_includes_noise = forms.NullBooleanField(
+        label="RSSI near the noise",
+        required=False,
+        widget=forms.Select(
+            choices=[
+                ("", "find out from the log"),
+                ("true", "signal plus noise"),
+                ("false", "signal alone"),
+            ]
+        ),
+        help_text="Receivers that work below their noise report both together.",
+    )
+
+    class Meta:
+        model = Rig
+        fields = [name for _, names in (*GROUPS, *TYPED) for name in names]
+        labels = {
+            "spreading_factor": "Spreading factor (5 to 12)",
+            "payload_bytes": "Payload (bytes)",
+            "preamble": "Preamble (symbols; GFSK: bytes)",
+            "sensitivity_dbm": "Datasheet sensitivity (dBm)",
+            "noise_figure_db": "Noise figure (dB)",
+            "antenna": "Antenna, carried end",
+            "antenna_gain_dbi": "Antenna gain, carried end (dBi)",
+            "feed_loss_db": "Feed loss, carried end (dB)",
+            "sweep": "Sweep of this antenna",
+            "housing_loss_db": "Housing loss (dB)",
+            "polarisation_angle_deg": "Angle between the antennas (degrees)",
+            "fixed_antenna": "Antenna, fixed end",
+            "fixed_gain_dbi": "Antenna gain, fixed end (dBi)",
+            "fixed_feed_loss_db": "Feed loss, fixed end (dB)",
+            "duty_cycle_percent": "Duty cycle allowed (%)",
+            "carry_loss_db": "Loss of carrying it so (dB)",
+        }
+        help_texts = {
+            "letter": "The rig's name in every log: A, B, C …",
+            "sensitivity_dbm": "Leave empty to use noise floor, noise figure and required S/N.",
+            "antenna_gain_dbi": "dBi; a gain in dBd is 2.15 less than in dBi.",
+            "carry_loss_db": "From a walk, or common practice: body 3 to 10, pocket 6 to 15, "
+            "vehicle 6 to 15 dB.",
+            "duty_cycle_percent": "Look your band's limit up locally.",
+        }
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Offer the study's own parts that are not archived, and its sweeps."""
+        super().__init__(*args, **kwargs)
+        self.fields["sweep"].queryset = study.sweeps.defer("data", "points")
+        shelves = {
+            "setting_part": study.settings.select_related("module"),
+            "module_part": study.module_parts,
+            "antenna_part": study.antenna_parts.exclude(type=Antenna.MAGNETIC),
+            "feed_part": study.feed_parts,
+            "fixed_antenna_part": study.antenna_parts.exclude(type=Antenna.MAGNETIC),
+            "fixed_feed_part": study.feed_parts,
+            "battery": study.battery_parts,
+        }
+        for name, shelf in shelves.items():
+            own = getattr(self.instance, f"{name}_id")
+            self.fields[name].queryset = shelf.filter(Q(archived=False) | Q(pk=own))
+        for name in ("module", "antenna"):
+            self.fields[name].required = False
+
+    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """Return the fields in the order of the bench."""
+        return [(title, [self[name] for name in names]) for title, names in GROUPS]
+
+    def typed(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """Return the fields that stand in for parts."""
+        return [(title, [self[name] for name in names]) for title, names in TYPED]
+
+    @property
+    def typed_open(self) -> bool:
+        """Tell whether figures are typed: no part is chosen, or one of them is wrong."""
+        wrong = any(name in self.errors for _, names in TYPED for name in names)
+        return wrong or not any(getattr(self.instance, f"{name}_id") for name in PARTS[:3])
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for the module's and the antenna's name where no part brings them."""
+        found = super().clean() or {}
+        brought = self._brought(found)
+        for name in ("module", "antenna"):
+            if not found.get(name) and name not in brought and name not in self.errors:
+                self.add_error(name, f"Choose the {name} from the shelf, or type its name.")
+        return found
+
+    def _brought(self, found: dict[str, Any]) -> set[str]:
+        return {name for part, names in BROUGHT.items() if found.get(part) for name in names}
+
+    def _get_validation_exclusions(self) -> set[str]:
+        """Leave what a part brings along to the service, which takes it over first."""
+        return super()._get_validation_exclusions() | self._brought(self.cleaned_data)

@@ -1,0 +1,162 @@
+"""A rig: module, setting and antenna at the carried end, against a stated fixed end."""
+
+from django.core.validators import RegexValidator
+from django.db import models
+from django.urls import reverse
+
+from inchmark.pages.bounds import bounded
+from inchmark.shelf.models.bench import Sweep
+from inchmark.shelf.models.parts import Antenna, Battery, Feed, Module
+from inchmark.shelf.models.settings import Setting, SettingFields, setting_constraints
+from inchmark.shelf.querysets import MeasuredItemQuerySet, RigQuerySet
+from inchmark.studies.models import Study
+
+_letter = RegexValidator(
+    r"^[A-Z][A-Z0-9]{0,3}$", "A rig is a capital letter, like A, or a letter with a number."
+)
+
+
+def _part(model: type[models.Model], back: str, label: str) -> models.ForeignKey:
+    """Return the column of a part; a part in a rig cannot be deleted."""
+    return models.ForeignKey(
+        model,
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name=back,
+        verbose_name=label,
+    )
+
+
+class Rig(SettingFields):
+    """One candidate. Figures are of the carried end unless they say fixed.
+
+    Where a part is named its figures are taken over when the rig or the part is kept; where none is
+    named they are typed.
+    """
+
+    CARRIES = [
+        ("body", "on the body"),
+        ("pocket", "in a pocket or bag"),
+        ("vehicle", "in a vehicle"),
+    ]
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="rigs")
+    letter = models.CharField(max_length=4, validators=[_letter])
+    log_name = models.CharField(
+        "name in logs",
+        max_length=60,
+        blank=True,
+        help_text="If your logs call the rig by another name than its letter.",
+    )
+    module = models.CharField(max_length=60)
+    module_part = _part(Module, "rigs", "module")
+    setting_part = _part(Setting, "rigs", "setting")
+    antenna_part = _part(Antenna, "rigs", "antenna, carried end")
+    feed_part = _part(Feed, "rigs", "feed, carried end")
+    fixed_antenna_part = _part(Antenna, "fixed_rigs", "antenna, fixed end")
+    fixed_feed_part = _part(Feed, "fixed_rigs", "feed, fixed end")
+    battery = _part(Battery, "rigs", "battery")
+    sensitivity_dbm = models.FloatField("datasheet sensitivity", null=True, blank=True)
+    sensitivity_source = models.CharField(max_length=80, blank=True, editable=False)
+    # measured on the bench; stands in for the datasheet in budgets and readings while it is set
+    conducted_dbm = models.FloatField(null=True, editable=False)
+    conducted_source = models.CharField(max_length=80, blank=True, editable=False)
+    noise_figure_db = models.FloatField("noise figure", default=6.0)
+    rssi_includes_noise = models.BooleanField("RSSI includes noise", null=True, blank=True)
+    antenna = models.CharField(max_length=60)
+    antenna_gain_dbi = models.FloatField("antenna gain", default=2.15)
+    feed_loss_db = models.FloatField("feed loss", default=0.0)
+    height_m = models.FloatField("height", default=1.5)
+    housing_loss_db = models.FloatField("housing loss", default=0.0)
+    polarisation_angle_deg = models.FloatField("angle between the antennas", default=0.0)
+    sweep = models.ForeignKey(
+        Sweep,
+        on_delete=models.SET_NULL,
+        null=True,
+        blank=True,
+        related_name="rigs",
+        help_text="Its mismatch enters the budget; a match says nothing of gain.",
+    )
+    # taken over from the antennas
+    polarisation = models.CharField(max_length=8, default="linear", editable=False)
+    fixed_polarisation = models.CharField(max_length=8, default="linear", editable=False)
+    rssi_offset_db = models.FloatField(default=0.0, editable=False)  # of the receiving module
+    # taken over from the sweep when the rig is kept, so that pages need not read sweeps
+    vswr = models.FloatField(null=True, editable=False)
+    vswr_source = models.CharField(max_length=80, blank=True, editable=False)
+    fixed_antenna = models.CharField(max_length=60, blank=True)
+    fixed_gain_dbi = models.FloatField("fixed antenna gain", default=2.15)
+    fixed_feed_loss_db = models.FloatField("fixed feed loss", default=0.0)
+    fixed_height_m = models.FloatField("fixed height", default=4.0)
+    fixed_power_dbm = models.FloatField("fixed transmit power", default=14.0)
+    carry = models.CharField("how it is carried", max_length=10, choices=CARRIES, blank=True)
+    carry_loss_db = models.FloatField("loss of carrying it so", default=0.0)
+    period_s = models.FloatField("one message every", default=900.0)
+
+    objects = RigQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["letter"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["study", "letter"], name="rig_letter_once",
+                violation_error_message="This study has a rig of that letter already. Take "
+                "another letter.",
+            ),
+            models.UniqueConstraint(
+                fields=["study", "log_name"],
+                name="rig_log_name_once",
+                condition=~models.Q(log_name=""),
+                violation_error_message="Another rig of this study has that name in logs.",
+            ),
+            *setting_constraints("rig"),
+            bounded("rig", "carry_loss_db", 0, 60, "dB"),
+            bounded("rig", "period_s", 0.1, 31_536_000, "s"),
+            bounded("rig", "sensitivity_dbm", -180, 0, "dBm"),
+            bounded("rig", "conducted_dbm", -180, 0, "dBm"),
+            bounded("rig", "noise_figure_db", 0, 40, "dB"),
+            bounded("rig", "antenna_gain_dbi", -60, 60, "dBi"),
+            bounded("rig", "feed_loss_db", 0, 60, "dB"),
+            bounded("rig", "vswr", 1, 1e9),
+            bounded("rig", "housing_loss_db", 0, 60, "dB"),
+            bounded("rig", "polarisation_angle_deg", 0, 90, "degrees"),
+            bounded("rig", "height_m", 0, 10_000, "m"),
+            bounded("rig", "fixed_gain_dbi", -60, 60, "dBi"),
+            bounded("rig", "fixed_feed_loss_db", 0, 60, "dB"),
+            bounded("rig", "fixed_height_m", 0, 10_000, "m"),
+            bounded("rig", "fixed_power_dbm", -60, 60, "dBm"),
+        ]  # fmt: skip
+
+    def __str__(self) -> str:
+        return f"{self.letter} {self.name}"
+
+    def get_absolute_url(self) -> str:
+        """Return the address of the rig's page."""
+        return reverse("shelf:rig-edit", args=[self.study_id, self.pk])
+
+    @property
+    def name(self) -> str:
+        """Return what the rig is in words."""
+        return f"{self.module} · {self.setting} · {self.antenna}"
+
+
+class MeasuredItem(models.Model):
+    """An item of a rig's budget replaced by a measured value, with what it was measured by."""
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="measured_items")
+    key = models.CharField(max_length=40)
+    db = models.FloatField("value")  # as the budget adds it: a loss is negative
+    source = models.CharField("measured by", max_length=80)
+
+    objects = MeasuredItemQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["rig", "key"], name="measured_item_once"),
+            bounded("measured", "db", -300, 60, "dB"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.key} of rig {self.rig.letter}"

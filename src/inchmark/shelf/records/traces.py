@@ -1,0 +1,207 @@
+"""Current traces: what is kept of one, life from it, and the datasheet's sum beside it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from inchmark.core.bench.current_trace import RECEIVE, SLEEP, TRANSMIT, WAKE, read_trace
+from inchmark.core.energy import Load, Phase
+from inchmark.core.interval import Estimate
+from inchmark.core.wording import number
+from inchmark.shelf.models import CurrentTrace, Module
+from inchmark.shelf.records.parts import core_battery
+from inchmark.shelf.records.rigs import airtime_s
+from inchmark.shelf.records.settings import transmit_current_a
+
+WIDTH, HEIGHT = 860.0, 200.0
+COLUMNS = 430
+FLOOR_A = 1e-7
+HOURS_PER_YEAR = 8760.0
+
+
+def stored_reading(time_s: NDArray[np.float64], current_a: NDArray[np.float64]) -> dict[str, Any]:
+    """Return what is kept of a trace: states, charges, and its outline for drawing.
+
+    Raises
+    ------
+    ValueError
+        The trace says nothing; the message says why.
+    """
+    trace = read_trace(time_s, current_a)
+    if not trace.messages:
+        raise ValueError("no transmission stands out: record sleep, a whole message, and sleep")
+    half = trace.charge_half_width_c
+    return {
+        "samples": len(time_s),
+        "duration_s": trace.duration_s,
+        "states": [
+            {"state": s.state, "runs": s.runs, "time_s": s.time_s, "current_a": s.current_a}
+            for s in trace.states
+        ],
+        "messages": trace.messages,
+        "charge_c": trace.charge_c,
+        "charge_half_c": half,
+        "outline": _outline(time_s, current_a),
+        "ticks": _ticks(current_a),
+    }  # fmt: skip
+
+
+def _decades(current_a: NDArray[np.float64]) -> tuple[float, float]:
+    top = float(np.ceil(np.log10(np.max(current_a))))
+    bottom = float(np.floor(np.log10(max(np.percentile(current_a, 1), FLOOR_A))))
+    return min(bottom, top - 1), top
+
+
+def _outline(time_s: NDArray[np.float64], current_a: NDArray[np.float64]) -> str:
+    """Return the path of highest and lowest current in each column, on a logarithmic scale."""
+    low, high = _decades(current_a)
+    edges = np.linspace(0, len(time_s), min(COLUMNS, len(time_s)) + 1).astype(int)[:-1]
+    logs = np.log10(np.maximum(current_a, 10**low))
+    tops, bottoms = np.maximum.reduceat(logs, edges), np.minimum.reduceat(logs, edges)
+    xs = WIDTH * np.arange(len(edges)) / max(len(edges) - 1, 1)
+
+    def y(values: NDArray[np.float64]) -> NDArray[np.float64]:
+        return HEIGHT * (1 - (values - low) / (high - low))
+
+    up = [f"{x:.0f} {v:.1f}" for x, v in zip(xs, y(tops), strict=True)]
+    down = [f"{x:.0f} {v:.1f}" for x, v in zip(xs[::-1], y(bottoms)[::-1], strict=True)]
+    return "M" + "L".join(up + down) + "Z"
+
+
+_NAMES = {0: "1 A", -1: "100 mA", -2: "10 mA", -3: "1 mA", -4: "100 µA", -5: "10 µA", -6: "1 µA",
+          -7: "100 nA", 1: "10 A"}  # fmt: skip
+
+
+def _ticks(current_a: NDArray[np.float64]) -> list[list[Any]]:
+    low, high = _decades(current_a)
+    return [
+        [round(HEIGHT * (1 - (d - low) / (high - low)), 1), _NAMES.get(d, f"1e{d} A")]
+        for d in range(int(low), int(high) + 1)
+    ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StateRow:
+    """One state: measured a message, and by the datasheet."""
+
+    state: str
+    time_s: float  # a message
+    current_a: float
+    charge_c: float
+    sheet_time_s: float | None
+    sheet_current_a: float | None
+
+    @property
+    def off(self) -> bool:
+        """Tell whether the measured current is a third or more above the datasheet's."""
+        return bool(self.sheet_current_a and self.current_a > 1.33 * self.sheet_current_a)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TraceFigures:
+    """What a trace means for a rig: averages [A], life [years], the datasheet's sum beside it."""
+
+    rows: list[StateRow]
+    charge_c: float
+    charge_half_c: float | None
+    energy_j: float
+    average_a: float
+    life_years: Estimate | None
+    sheet_average_a: float | None
+    sheet_life_years: float | None
+    warnings: list[str]
+
+
+def figures_of(trace: CurrentTrace) -> TraceFigures:
+    """Return what a trace means for its rig."""
+    kept, rig, module = trace.reading, trace.rig, trace.rig.module_part
+    rows = [_row(state, trace, module) for state in kept["states"]]
+    load, warnings = _load(rows, trace.period_s)
+    average = load.average_current_a if load else 0.0
+    half = kept["charge_half_c"]
+    battery = core_battery(rig.battery) if rig.battery else None
+    life = None
+    if battery and average > 0:
+        spread = (half or 0.0) / trace.period_s
+        ends = [battery.life_h(max(a, 1e-9)) / HOURS_PER_YEAR
+                for a in (average, average + spread, average - spread)]  # fmt: skip
+        life = Estimate(*ends)
+    sheet = _sheet_load(rows, trace.period_s)
+    sheet_average = sheet.average_current_a if sheet else None
+    if rig.battery and rig.battery.keep_on_a:
+        warnings += _power_bank(rows, rig.battery.keep_on_a)
+    return TraceFigures(
+        rows=rows,
+        charge_c=kept["charge_c"],
+        charge_half_c=half,
+        energy_j=kept["charge_c"] * trace.supply_v,
+        average_a=average,
+        life_years=life,
+        sheet_average_a=sheet_average,
+        sheet_life_years=(
+            battery.life_h(sheet_average) / HOURS_PER_YEAR if battery and sheet_average else None
+        ),
+        warnings=warnings,
+    )
+
+
+def _row(state: dict[str, Any], trace: CurrentTrace, module: Module | None) -> StateRow:
+    name = state["state"]
+    each = state["time_s"] / (1 if name == SLEEP else trace.reading["messages"])
+    sheet_time = airtime_s(trace.rig) if name == TRANSMIT else None
+    return StateRow(
+        state=name,
+        time_s=each,
+        current_a=state["current_a"],
+        charge_c=each * state["current_a"],
+        sheet_time_s=sheet_time,
+        sheet_current_a=_sheet_current(name, trace, module),
+    )
+
+
+def _sheet_current(state: str, trace: CurrentTrace, module: Module | None) -> float | None:
+    if module is None:
+        return None
+    if state == TRANSMIT:
+        return transmit_current_a(module, trace.rig.power_dbm)
+    return {SLEEP: module.sleep_a, WAKE: module.standby_a, RECEIVE: module.receive_a}[state]
+
+
+def _load(rows: list[StateRow], period_s: float) -> tuple[Load | None, list[str]]:
+    """Return the load of a message every period; a period too short for it is said."""
+    active = [row for row in rows if row.state != SLEEP]
+    sleep = next((row.current_a for row in rows if row.state == SLEEP), 0.0)
+    phases = [Phase(duration_s=row.time_s, current_a=row.current_a) for row in active]
+    if sum(phase.duration_s for phase in phases) > period_s:
+        return None, [f"A message takes longer than the {period_s:g} s between two."]
+    return Load(phases=phases, sleep_current_a=sleep, period_s=period_s), []
+
+
+def _sheet_load(rows: list[StateRow], period_s: float) -> Load | None:
+    """Return the load by the datasheet's currents and the measured times; None if one lacks."""
+    active = [row for row in rows if row.state != SLEEP]
+    sleep = next((row.sheet_current_a for row in rows if row.state == SLEEP), None)
+    if sleep is None or any(row.sheet_current_a is None for row in active):
+        return None
+    phases = [
+        Phase(duration_s=row.sheet_time_s or row.time_s, current_a=row.sheet_current_a or 0.0)
+        for row in active
+    ]
+    if sum(phase.duration_s for phase in phases) > period_s:
+        return None
+    return Load(phases=phases, sleep_current_a=sleep, period_s=period_s)
+
+
+def _power_bank(rows: list[StateRow], keep_on_a: float) -> list[str]:
+    quiet = [row for row in rows if row.current_a < keep_on_a]
+    if not quiet:
+        return []
+    least = min(row.current_a for row in quiet)
+    return [
+        f"The power bank switches off under {number(1e3 * keep_on_a, 0)} mA, and the rig draws "
+        f"{least * 1e6:.3g} µA in {quiet[0].state}. Take a bank that stays on, or add a load."
+    ]

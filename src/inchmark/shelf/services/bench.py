@@ -1,0 +1,81 @@
+"""Verbs on bench checks: centring, close range, current traces."""
+
+from __future__ import annotations
+
+from django.core.exceptions import ValidationError
+from django.db import models, transaction
+
+from inchmark.core.bench.close_range import ANSWERS, TREE
+from inchmark.formats.current_trace import read_current
+from inchmark.shelf.models import Centring, CloseRange, CurrentTrace
+from inchmark.shelf.records.centring import core_steps
+from inchmark.shelf.records.traces import stored_reading
+from inchmark.studies.models import Study
+
+TRACE_LIMIT_BYTES = 24 * 1024 * 1024
+
+
+@transaction.atomic
+def keep_centring(study: Study, check: Centring) -> Centring:
+    """Check a centring and keep it, also while an edge is still to be found."""
+    check.study = study
+    try:
+        core_steps(check)
+    except ValueError as wrong:
+        raise ValidationError({"steps": f"{wrong}."}) from wrong
+    check.full_clean()
+    check.save()
+    return check
+
+
+@transaction.atomic
+def keep_close_range(study: Study, check: CloseRange) -> CloseRange:
+    """Keep a close-range check."""
+    check.study = study
+    check.full_clean()
+    check.save()
+    return check
+
+
+@transaction.atomic
+def answer_question(check: CloseRange, question: str, answer: str) -> CloseRange:
+    """Keep what a swap did; an answer given again replaces the old one and those after it."""
+    keys = [one.key for one in TREE]
+    if question not in keys or answer not in ANSWERS:
+        raise ValidationError("That is no question of the fault tree, or no answer to it.")
+    before = keys[: keys.index(question)]
+    check.answers = {k: v for k, v in check.answers.items() if k in before} | {question: answer}
+    check.save(update_fields=["answers"])
+    return check
+
+
+@transaction.atomic
+def keep_trace(study: Study, trace: CurrentTrace, *, name: str, data: bytes) -> CurrentTrace:
+    """Read a current trace, take it apart and keep it with its file.
+
+    Raises
+    ------
+    UnreadableFileError
+        The file is no trace.
+    ValidationError
+        A figure is out of range, or the trace says nothing: times that do not ascend, negative
+        currents, one level.
+    """
+    if len(data) > TRACE_LIMIT_BYTES:
+        raise ValidationError("The file is over 24 MB. Export fewer samples.")
+    found = read_current(data, shunt_ohm=trace.shunt_ohm)
+    trace.study, trace.name, trace.data = study, name[-200:] or "trace.csv", data
+    trace.module = trace.rig.module_part
+    try:
+        trace.reading = stored_reading(found.time_s, found.current_a)
+    except ValueError as wrong:
+        message = f"{wrong}"
+        raise ValidationError(message[:1].upper() + message[1:] + ".") from wrong
+    trace.full_clean()
+    trace.save()
+    return trace
+
+
+def remove_check(check: models.Model) -> None:
+    """Take a bench check off the shelf."""
+    check.delete()

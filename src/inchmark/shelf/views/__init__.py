@@ -1,0 +1,1 @@
+"""Pages of the shelf, one file each kind of thing on it."""

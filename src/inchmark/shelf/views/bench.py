@@ -1,0 +1,132 @@
+"""Centring, close range and current: three bench checks of a rig."""
+
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.parts import go_to, streamed
+from inchmark.shelf import records, services
+from inchmark.shelf.forms.bench import CentringForm, CloseRangeForm, TraceForm
+from inchmark.shelf.models import Centring, CloseRange, CurrentTrace
+from inchmark.studies.models import Study
+
+CHECKS = {"centrings": Centring, "close-ranges": CloseRange, "traces": CurrentTrace}
+
+
+def _study(request: HttpRequest, study_id: int) -> Study:
+    reach = "editable_by" if request.method == "POST" else "visible_to"
+    return get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
+
+
+def _show(
+    request: HttpRequest, study: Study, page: str, form: forms.ModelForm, context: dict[str, Any]
+) -> HttpResponse:
+    context |= {
+        "study": study,
+        "room": "shelf",
+        "page": page,
+        "form": form,
+        "serials": study.units.all(),
+    }
+    template = f"shelf/{page.replace('-', '_')}.html"
+    return render(request, template, context, status=422 if form.is_bound else 200)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the centrings, and keep a new one."""
+    study = _study(request, study_id)
+    data = request.POST if request.method == "POST" else None
+    form = CentringForm(data, study=study, initial={"checked_on": timezone.localdate()})
+    if form.is_valid():
+        try:
+            services.bench.keep_centring(study, form.instance)
+            return go_to(request, "shelf:centrings", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    found = study.centrings.select_related("rig").order_by("-checked_on", "-pk")
+    checks = [(check, records.centring.reading_of(check)) for check in found]
+    return _show(request, study, "centrings", form, {"checks": checks})
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def close_ranges(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the close-range checks, and keep a new one."""
+    study = _study(request, study_id)
+    data = request.POST if request.method == "POST" else None
+    form = CloseRangeForm(data, study=study, initial={"checked_on": timezone.localdate()})
+    if form.is_valid():
+        try:
+            services.bench.keep_close_range(study, form.instance)
+            return go_to(request, "shelf:close-ranges", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    found = study.close_ranges.select_related("rig__module_part", "rig__antenna_part")
+    checks = records.close_range.readings(list(found.order_by("-checked_on", "-pk")))
+    return _show(request, study, "close-ranges", form, {"checks": checks})
+
+
+@require_POST
+@login_required
+def close_range_answer(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+    """Keep what a swap of the fault tree did."""
+    found = CloseRange.objects.editable_by(request.user)
+    check = get_object_or_404(found, pk=check_id, study_id=study_id)
+    try:
+        question, answer = request.POST.get("question", ""), request.POST.get("answer", "")
+        services.bench.answer_question(check, question, answer)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+    return go_to(request, "shelf:close-ranges", study_id)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def traces(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the current traces, and keep a new one."""
+    study = _study(request, study_id)
+    bound = (request.POST, request.FILES) if request.method == "POST" else (None, None)
+    form = TraceForm(*bound, study=study, initial={"traced_on": timezone.localdate()})
+    if form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            services.bench.keep_trace(study, form.instance, name=file.name, data=file.read())
+            return go_to(request, "shelf:traces", study.pk)
+        except UnreadableFileError as wrong:
+            form.add_error("file", str(wrong))
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    found = study.current_traces.defer("data").select_related("rig__module_part", "rig__battery")
+    checks = [(one, records.traces.figures_of(one)) for one in found.order_by("-traced_on", "-pk")]
+    return _show(request, study, "traces", form, {"checks": checks})
+
+
+@require_GET
+@login_required
+def trace_file(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+    """Hand a trace back as it came."""
+    found = CurrentTrace.objects.visible_to(request.user)
+    trace = get_object_or_404(found, pk=check_id, study_id=study_id)
+    blocks = iter([bytes(trace.data)])
+    return streamed(request, blocks, content_type="text/csv", filename=trace.name)
+
+
+@require_POST
+@login_required
+def check_remove(request: HttpRequest, study_id: int, page: str, check_id: int) -> HttpResponse:
+    """Take a bench check off the shelf."""
+    if page not in CHECKS:
+        raise Http404
+    found = CHECKS[page].objects.editable_by(request.user)
+    services.bench.remove_check(get_object_or_404(found, pk=check_id, study_id=study_id))
+    return go_to(request, f"shelf:{page}", study_id)

@@ -1,0 +1,80 @@
+"""Conducted ladders."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_POST
+
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.parts import go_to
+from inchmark.shelf import services
+from inchmark.shelf.forms.bench import LadderForm
+from inchmark.shelf.models import ConductedCheck
+from inchmark.studies.models import Study
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the conducted ladders, and keep a new one."""
+    studies = Study.objects
+    found = (
+        studies.editable_by(request.user)
+        if request.method == "POST"
+        else studies.visible_to(request.user)
+    )
+    study = get_object_or_404(found, pk=study_id)
+    form = LadderForm(
+        request.POST if request.method == "POST" else None,
+        request.FILES if request.method == "POST" else None,
+        study=study,
+        initial={"checked_on": timezone.localdate(), "source_dbm": 0.0},
+    )
+    if form.is_valid():
+        try:
+            _keep(study, form)
+            return go_to(request, "shelf:ladders", study.pk)
+        except UnreadableFileError as wrong:
+            form.add_error("file", str(wrong))
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    checks = study.conducted_checks.select_related("rig")
+    context = {
+        "study": study,
+        "room": "shelf",
+        "page": "ladders",
+        "form": form,
+        "serials": study.units.filter(module__isnull=False),
+        "ladders": [(check, check.reading) for check in checks],
+    }
+    return render(request, "shelf/ladders.html", context, status=422 if form.is_bound else 200)
+
+
+def _keep(study: Study, form: LadderForm) -> None:
+    file = form.cleaned_data["file"]
+    services.conducted.keep_ladder(
+        study,
+        form.instance,
+        name=file.name if file else "",
+        log=file.read() if file else None,
+        frames_per_step=form.cleaned_data["frames_per_step"],
+    )
+
+
+@require_POST
+@login_required
+def ladder_use(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+    """Let a ladder's level stand in for the datasheet, or go back to it."""
+    checks = ConductedCheck.objects.editable_by(request.user).select_related("rig", "study")
+    check = get_object_or_404(checks, pk=check_id, study=study_id)
+    try:
+        if request.POST.get("use") == "datasheet":
+            services.conducted.use_datasheet(check.rig)
+        else:
+            services.conducted.use_ladder(check)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+    return go_to(request, "shelf:ladders", study_id)

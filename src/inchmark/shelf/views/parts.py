@@ -1,0 +1,154 @@
+"""Parts of each kind: their list, and a page for each part."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from inchmark.pages.listing import Wanted
+from inchmark.pages.parts import go_to, page_or_part
+from inchmark.shelf import records, services
+from inchmark.shelf.forms.parts import PART_FORMS, CalibrationForm, PartForm
+from inchmark.shelf.forms.settings import ConsoleForm
+from inchmark.shelf.models import Antenna, Feed, Module
+from inchmark.studies.models import Study
+
+NOUNS = {
+    "modules": "module",
+    "antennas": "antenna",
+    "feeds": "feed",
+    "batteries": "battery",
+    "units": "unit",
+}
+
+
+def _form_of(kind: str) -> type[PartForm]:
+    if kind not in PART_FORMS:
+        raise Http404
+    return PART_FORMS[kind]
+
+
+@require_GET
+@login_required
+def parts(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
+    """Show the parts of a kind, filtered and sorted as asked."""
+    model = _form_of(kind)._meta.model
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    found = model.objects.filter(study=study)
+    if kind == "units":
+        found = found.select_related("module", "antenna")
+    context = {
+        "study": study,
+        "room": "shelf",
+        "page": kind,
+        "kind": kind,
+        "noun": NOUNS[kind],
+        "listing": records.lists.part_list(kind, found, Wanted.of(request)),
+    }
+    return page_or_part(request, "shelf/parts.html", "shelf/_part_list.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def part_add(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
+    """Put a part on the shelf."""
+    form_class = _form_of(kind)
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = form_class(request.POST if request.method == "POST" else None, study=study)
+    return _save(request, study, kind, form)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def part(request: HttpRequest, study_id: int, kind: str, part_id: int) -> HttpResponse:
+    """Show a part with what follows from it, and change it."""
+    form_class = _form_of(kind)
+    reach = "editable_by" if request.method == "POST" else "visible_to"
+    found = getattr(form_class._meta.model.objects, reach)(request.user)
+    one = get_object_or_404(found.select_related("study"), pk=part_id, study_id=study_id)
+    data = request.POST if request.method == "POST" else None
+    return _save(request, one.study, kind, form_class(data, instance=one, study=one.study))
+
+
+def _save(request: HttpRequest, study: Study, kind: str, form: PartForm) -> HttpResponse:
+    if form.is_valid():
+        try:
+            kept = services.parts.save_part(study, form.instance)
+            messages.success(request, f"{kept} is kept.")
+            return go_to(request, kept)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    context = {
+        "study": study,
+        "room": "shelf",
+        "page": kind,
+        "kind": kind,
+        "noun": NOUNS[kind],
+        "form": form,
+        "part": form.instance,
+        **(_facts(form.instance) if form.instance.pk else {}),
+    }
+    return render(request, "shelf/part.html", context, status=422 if form.is_bound else 200)
+
+
+def _facts(one: Any) -> dict[str, Any]:
+    """Return what follows from a part, beside its own figures."""
+    facts: dict[str, Any] = {"rigs": services.parts.rigs_with(one)}
+    if isinstance(one, Module):
+        settings = list(one.settings.all())
+        facts["ladder"] = records.settings.sensitivity_ladder(one, settings)
+        facts["console"] = ConsoleForm()
+        facts["calibration"] = CalibrationForm()
+    if isinstance(one, Antenna):
+        facts["wire"] = records.parts.wire_lengths(one)
+        sweeps = one.sweeps.defer("data")
+        facts["sweeps"] = [(sweep, records.sweeps.figures_of(sweep)) for sweep in sweeps]
+    if isinstance(one, Feed):
+        facts["losses"] = [records.parts.feed_figures(one, f) for f in (433e6, 868e6, 2.45e9)]
+    return facts
+
+
+@require_POST
+@login_required
+def part_remove(request: HttpRequest, study_id: int, kind: str, part_id: int) -> HttpResponse:
+    """Take a part off the shelf, if nothing uses it."""
+    found = _form_of(kind)._meta.model.objects.editable_by(request.user)
+    one = get_object_or_404(found, pk=part_id, study_id=study_id)
+    try:
+        services.parts.remove_part(one)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+        return go_to(request, one)
+    return go_to(request, "shelf:parts", study_id, kind)
+
+
+@require_POST
+@login_required
+def part_archive(request: HttpRequest, study_id: int, kind: str, part_id: int) -> HttpResponse:
+    """Take a part out of the lists, or put it back."""
+    found = _form_of(kind)._meta.model.objects.editable_by(request.user)
+    one = get_object_or_404(found, pk=part_id, study_id=study_id)
+    services.parts.archive_part(one, archived=request.POST.get("archived") == "1")
+    return go_to(request, one)
+
+
+@require_POST
+@login_required
+def module_calibrate(request: HttpRequest, study_id: int, module_id: int) -> HttpResponse:
+    """Keep a module's RSSI offset from a known level."""
+    found = Module.objects.editable_by(request.user).select_related("study")
+    module = get_object_or_404(found, pk=module_id, study_id=study_id)
+    form = CalibrationForm(request.POST)
+    if form.is_valid():
+        try:
+            services.parts.calibrate_rssi(module, **form.cleaned_data)
+            return go_to(request, module)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    for problem in (p for one in form.errors.values() for p in one):
+        messages.error(request, problem)
+    return go_to(request, module)

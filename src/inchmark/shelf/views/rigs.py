@@ -1,0 +1,87 @@
+"""The shelf: a study's rigs, and what each should do."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from inchmark.pages.listing import Wanted
+from inchmark.pages.parts import go_to, page_or_part
+from inchmark.shelf import records, services
+from inchmark.shelf.forms.rigs import RigForm
+from inchmark.shelf.models import Rig
+from inchmark.studies.models import Study
+
+
+@require_GET
+@login_required
+def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the rigs with airtime, sensitivity and what an hour allows."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    found = list(study.rigs.select_related(*services.parts.PART_COLUMNS))
+    context = {
+        "study": study,
+        "room": "shelf",
+        "page": "rigs",
+        "listing": records.lists.rig_list(found, Wanted.of(request)),
+        "differences": records.rigs.difference_table(found),
+        "chains": [(rig, records.parts.chain_of(rig)) for rig in found],
+    }
+    return page_or_part(request, "shelf/rigs.html", "shelf/_rig_list.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Put a rig on the shelf."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    start = Rig(letter=services.rigs.next_letter(study), spreading_factor=7)
+    data = request.POST if request.method == "POST" else None
+    form = RigForm(data, instance=start, study=study)
+    return _save(request, study, form, "shelf/rig_add.html")
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def rig_edit(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
+    """Change a rig."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    rig = get_object_or_404(study.rigs, pk=rig_id)
+    data = request.POST if request.method == "POST" else None
+    form = RigForm(data, instance=rig, study=study)
+    return _save(request, study, form, "shelf/rig_edit.html")
+
+
+def _save(request: HttpRequest, study: Study, form: RigForm, page: str) -> HttpResponse:
+    if form.is_valid():
+        try:
+            services.rigs.save_rig(study, form.instance)
+            return go_to(request, "shelf:rigs", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    context = {"study": study, "form": form, "room": "shelf", "page": "rigs", "rig": form.instance}
+    return render(request, page, context, status=422 if form.is_bound else 200)
+
+
+@require_POST
+@login_required
+def rig_copy(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
+    """Copy a rig to change one thing on the copy."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    rig = get_object_or_404(study.rigs, pk=rig_id)
+    copy = services.rigs.copy_rig(rig)
+    return go_to(request, "shelf:rig-edit", study.pk, copy.pk)
+
+
+@require_POST
+@login_required
+def rig_remove(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
+    """Take a rig off the shelf."""
+    rig = get_object_or_404(Rig.objects.editable_by(request.user), pk=rig_id, study=study_id)
+    try:
+        services.rigs.remove_rig(rig)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+    return go_to(request, "shelf:rigs", study_id)

@@ -1,0 +1,91 @@
+"""Settings of a module, typed or read from its console's string."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from inchmark.pages.parts import go_to
+from inchmark.shelf import records, services
+from inchmark.shelf.forms.settings import ConsoleForm, SettingForm
+from inchmark.shelf.models import Module, Setting
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def setting_add(request: HttpRequest, study_id: int, module_id: int) -> HttpResponse:
+    """Add a setting; with a settings string in the address its fields are filled in."""
+    found = Module.objects.editable_by(request.user).select_related("study")
+    module = get_object_or_404(found, pk=module_id, study_id=study_id)
+    console = ConsoleForm(request.GET if request.GET.get("text") else None)
+    decoded, start = None, {}
+    if console.is_valid():
+        decoded = records.console.decode(module, **console.cleaned_data)
+        if decoded.reading:
+            start = records.console.columns_of(decoded.reading)
+            start["name"] = records.console.suggested_name(start)
+            start["console"] = console.cleaned_data["text"]
+    blank = Setting(module=module, study=module.study, spreading_factor=7)
+    if request.method == "POST":
+        form = SettingForm(request.POST, instance=blank)
+    else:
+        form = SettingForm(instance=blank, initial=start)
+    return _save(request, module, form, {"console": console, "decoded": decoded})
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def setting_edit(request: HttpRequest, study_id: int, setting_id: int) -> HttpResponse:
+    """Show a setting with what it costs, and change it."""
+    reach = "editable_by" if request.method == "POST" else "visible_to"
+    found = getattr(Setting.objects, reach)(request.user).select_related("module", "study")
+    one = get_object_or_404(found, pk=setting_id, study_id=study_id)
+    form = SettingForm(request.POST if request.method == "POST" else None, instance=one)
+    extra = {
+        "figures": records.settings.setting_figures(one, one.module),
+        "odd": records.settings.odd_in(one, one.module),
+        "rigs": services.parts.rigs_with(one),
+    }
+    return _save(request, one.module, form, extra)
+
+
+def _save(
+    request: HttpRequest, module: Module, form: SettingForm, extra: dict[str, object]
+) -> HttpResponse:
+    if form.is_valid():
+        try:
+            kept = services.parts.save_part(module.study, form.instance)
+            for words in records.settings.odd_in(kept, module):
+                messages.warning(request, words)
+            return go_to(request, module)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    context = {
+        "study": module.study,
+        "room": "shelf",
+        "page": "modules",
+        "module": module,
+        "form": form,
+        "setting": form.instance,
+        **extra,
+    }
+    return render(request, "shelf/setting.html", context, status=422 if form.is_bound else 200)
+
+
+@require_POST
+@login_required
+def setting_remove(request: HttpRequest, study_id: int, setting_id: int) -> HttpResponse:
+    """Take a setting off its module, or out of the lists if a rig uses it."""
+    found = Setting.objects.editable_by(request.user).select_related("module", "study")
+    one = get_object_or_404(found, pk=setting_id, study_id=study_id)
+    if "archived" in request.POST:
+        services.parts.archive_part(one, archived=request.POST["archived"] == "1")
+        return go_to(request, one.module)
+    try:
+        services.parts.remove_part(one)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+        return go_to(request, one)
+    return go_to(request, one.module)

@@ -1,0 +1,103 @@
+"""Antenna sweeps and trim logs."""
+
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_POST
+
+from inchmark.devices.analyser import AnalyserError
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.parts import go_to, streamed
+from inchmark.shelf import records, services
+from inchmark.shelf.forms.bench import AnalyserForm, SweepForm
+from inchmark.shelf.models import Sweep
+from inchmark.studies.models import Study
+
+
+@require_GET
+@login_required
+def sweeps_page(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the sweeps with what each says, and the trim logs."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    form = SweepForm(instance=services.sweeps.next_sweep(study), study=study)
+    return render(request, "shelf/sweeps.html", _sweeps_context(study, form, AnalyserForm()))
+
+
+def _sweeps_context(study: Study, form: SweepForm, analyser: AnalyserForm) -> dict[str, object]:
+    found = list(study.sweeps.defer("data"))
+    return {
+        "study": study,
+        "room": "shelf",
+        "page": "sweeps",
+        "sweeps": [(sweep, records.sweeps.figures_of(sweep)) for sweep in found],
+        "logs": records.sweeps.trim_logs(found),
+        "form": form,
+        "analyser": analyser,
+    }
+
+
+@require_POST
+@login_required
+def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Keep a sweep, from a file or from an analyser."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = SweepForm(request.POST, request.FILES, study=study)
+    reads = request.POST.get("way") == "analyser"
+    analyser = AnalyserForm(request.POST) if reads else AnalyserForm()
+    if form.is_valid() and (not reads or analyser.is_valid()):
+        try:
+            return go_to(request, _keep(study, form, analyser))
+        except (UnreadableFileError, AnalyserError) as wrong:
+            form.add_error(None if reads else "file", str(wrong))
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    context = _sweeps_context(study, form, analyser)
+    return render(request, "shelf/sweeps.html", context, status=422)
+
+
+def _keep(study: Study, form: SweepForm, analyser: AnalyserForm) -> Sweep:
+    if analyser.is_bound:
+        return services.sweeps.read_from_analyser(study, form.instance, **analyser.cleaned_data)
+    file = form.cleaned_data["file"]
+    if file is None:
+        raise UnreadableFileError("Choose a sweep file, or read from an analyser.")
+    return services.sweeps.keep_sweep(study, form.instance, name=file.name, data=file.read())
+
+
+@require_GET
+@login_required
+def sweep_page(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
+    """Show one sweep: match against frequency with its band, and what it says."""
+    sweep = get_object_or_404(Sweep.objects.visible_to(request.user), pk=sweep_id, study=study_id)
+    context = {
+        "study": sweep.study,
+        "room": "shelf",
+        "page": "sweeps",
+        "sweep": sweep,
+        "figures": records.sweeps.figures_of(sweep),
+        "chart": records.sweeps.chart_data(sweep),
+    }
+    return render(request, "shelf/sweep.html", context)
+
+
+@require_GET
+@login_required
+def sweep_file(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
+    """Hand the file back as it came."""
+    sweep = get_object_or_404(Sweep.objects.visible_to(request.user), pk=sweep_id, study=study_id)
+    return streamed(
+        request,
+        iter([bytes(sweep.data)]),
+        content_type="application/octet-stream",
+        filename=sweep.name,
+    )
+
+
+@require_POST
+@login_required
+def sweep_remove(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
+    """Take a sweep off the shelf."""
+    sweep = get_object_or_404(Sweep.objects.editable_by(request.user), pk=sweep_id, study=study_id)
+    services.sweeps.remove_sweep(sweep)
+    return go_to(request, "shelf:sweeps", study_id)
