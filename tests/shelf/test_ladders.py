@@ -22,7 +22,7 @@ def keep(client, study, rows=STEPS, **changes):
         "checked_on": "2026-11-12",
         "source_dbm": "0 dBm",
         "fixed_loss_db": "20",
-        "rows": rows,
+        "steps": rows,
     }
     page = reverse("shelf:ladders", args=[study.pk])
     return client.post(page, typed | changes, follow=True)
@@ -72,13 +72,13 @@ def test_a_leak_round_the_cable_is_named(owner_client, study):
 @pytest.mark.parametrize(
     ("rows", "words"),
     [
-        ("", "This field is required"),
+        ("", "Type the steps, or choose a frame log"),
         ("96, 100, 100\n98, 100, 99", "3 different levels"),
-        ("96, 100, 100\n98, 100", "Line 2, “98, 100”: write three numbers"),
+        ("96, 100, 100\n98, 100", "Line 2, “98, 100”: write 3 values"),
         ("96, 100, 101\n98, 100, 99\n100, 9, 9", "no more frames heard than sent"),
         ("-3, 100, 100\n98, 100, 99\n100, 9, 9", "attenuation from 0 to 250 dB"),
         ("nan, 100, 100\n98, 100, 99\n100, 9, 9", "attenuation from 0 to 250 dB"),
-        ("96, 10.5, 10\n98, 100, 99\n100, 9, 9", "attenuation from 0 to 250 dB"),
+        ("96, 10.5, 10\n98, 100, 99\n100, 9, 9", "“10.5” is no count for the frames sent"),
     ],
 )
 def test_a_wrong_ladder_keeps_what_was_typed_and_says_why(owner_client, study, rows, words):

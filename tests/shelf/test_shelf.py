@@ -5,7 +5,7 @@ from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
-from inchmark.shelf.forms import RigForm
+from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Rig
 from inchmark.shelf.records import rigs as records
 from inchmark.shelf.services import rigs as services
@@ -42,7 +42,7 @@ def test_a_rig_is_typed_with_its_units(owner_client, study):
     [
         ({"letter": "A"}, "has a rig of that letter already"),
         ({"letter": "a1!"}, "A rig is a capital letter"),
-        ({"spreading_factor": "13"}, "from 7 to 12"),
+        ({"spreading_factor": "13"}, "from 5 to 12"),
         ({"spreading_factor": ""}, "Chirp needs a spreading factor"),
         ({"modulation": "gfsk"}, "GFSK needs a bit rate"),
         ({"power_dbm": "90 dBm"}, "from -60 to 60 dBm"),

@@ -8,7 +8,7 @@ from django.db import IntegrityError, transaction
 from django.urls import reverse
 
 from inchmark.decide.records import budgets
-from inchmark.shelf.forms import RigForm
+from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Sweep
 from inchmark.shelf.records import sweeps as records
 from tests import make

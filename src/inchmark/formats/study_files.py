@@ -118,8 +118,8 @@ def measured_visits(
         frames = {key: joined(loaded.visits[key]) for key in keys if key.stop in distances}
         if not frames:
             continue
-        joined = [np.concatenate([getattr(f, name) for f in frames.values()]) for name in _FIGURES]
-        includes = rssi_holds_noise(*joined)
+        levels = [np.concatenate([getattr(f, name) for f in frames.values()]) for name in _FIGURES]
+        includes = rssi_holds_noise(*levels)
         if includes:
             noisy.append(rig)
         for key, one in frames.items():

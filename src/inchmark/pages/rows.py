@@ -86,6 +86,8 @@ class RowsField(forms.CharField):
 
     def _row(self, number: int, line: str) -> list[Any]:
         values = [part.strip() for part in re.split(r"[,;\t]", line)]
+        if len(values) == 1 and len(line.split()) == len(self.columns):
+            values = line.split()
         names = ", ".join(column.name for column in self.columns)
         if len(values) != len(self.columns) or not all(values):
             raise forms.ValidationError(

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.shelf.views import bench, ladders, parts, rigs, settings, sweeps
+from inchmark.shelf.views import bench, files, ladders, parts, rigs, settings, sweeps
 
 app_name = "shelf"
 urlpatterns = [
@@ -20,6 +20,9 @@ urlpatterns = [
     path("modules/<int:module_id>/settings/new/", settings.setting_add, name="setting-add"),
     path("settings/<int:setting_id>/", settings.setting_edit, name="setting-edit"),
     path("settings/<int:setting_id>/remove/", settings.setting_remove, name="setting-remove"),
+    path("files/", files.files, name="files"),
+    path("files/shelf.json", files.export, name="export"),
+    path("files/shelf.schema.json", files.schema, name="schema"),
     path("sweeps/", sweeps.sweeps_page, name="sweeps"),
     path("sweeps/new/", sweeps.sweep_add, name="sweep-add"),
     path("sweeps/<int:sweep_id>/", sweeps.sweep_page, name="sweep"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Any
@@ -16,6 +16,7 @@ from inchmark.shelf.models import Sweep
 GOOD_VSWR = 2.0  # common practice: 0.5 dB lost
 FLAT_DB = 20.0  # a match this good over a tenth of the frequency is no antenna's
 FLAT_SHARE = 0.10
+PLOT_WIDTH, PLOT_HEIGHT, VSWR_TOP = 400.0, 150.0, 5.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,6 +108,18 @@ class TrimLog:
     centre_hz: float
     rows: list[tuple[Sweep, SweepFigures]]
     advice: NextTrial | None
+    plot: TrimPlot | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrimPlot:
+    """Best frequency and VSWR at the centre against the value, laid out for drawing."""
+
+    best: list[tuple[float, float, str]]  # x, y, what it says
+    vswr: list[tuple[float, float, str]]
+    values: list[tuple[float, str]]
+    centre_y: float
+    next_x: float | None
 
 
 def trim_logs(sweeps: Iterable[Sweep]) -> list[TrimLog]:
@@ -122,10 +135,45 @@ def _trim_log(series: str, sweeps: list[Sweep]) -> TrimLog:
     last = max(sweeps, key=lambda sweep: sweep.pk)
     centre = (last.band_low_hz + last.band_high_hz) / 2
     trials = [Trial(value=s.value or 0.0, best_hz=f.best_hz) for s, f in rows]
+    advice = next_trial(trials, centre)
     return TrimLog(
         series=series,
         changed=last.changed,
         centre_hz=centre,
         rows=rows,
-        advice=next_trial(trials, centre),
+        advice=advice,
+        plot=_trim_plot(rows, centre, advice.value if advice else None),
     )
+
+
+def _trim_plot(
+    rows: list[tuple[Sweep, SweepFigures]], centre_hz: float, next_value: float | None
+) -> TrimPlot | None:
+    if len(rows) < 2:
+        return None
+    values = [sweep.value or 0.0 for sweep, _ in rows]
+    shown = [*values, *([] if next_value is None else [next_value])]
+    x = _axis(shown, 0.0, PLOT_WIDTH)
+    y = _axis([*(f.best_hz for _, f in rows), centre_hz], PLOT_HEIGHT, 0.0)
+    at_centre = [(v, min(f.vswr_centre, VSWR_TOP)) for v, (_, f) in zip(values, rows, strict=True)
+                 if f.vswr_centre is not None]  # fmt: skip
+
+    def down(vswr: float) -> float:
+        return round(PLOT_HEIGHT * (1 - (vswr - 1) / (VSWR_TOP - 1)), 1)
+
+    return TrimPlot(
+        best=[(x(v), y(f.best_hz), f"{f.best_hz / 1e6:.5g}")
+              for v, (_, f) in zip(values, rows, strict=True)],
+        vswr=[(x(v), down(w), f"{w:.2f}") for v, w in at_centre],
+        values=[(x(v), f"{v:g}") for v in values],
+        centre_y=y(centre_hz),
+        next_x=None if next_value is None else x(next_value),
+    )  # fmt: skip
+
+
+def _axis(values: list[float], start: float, end: float) -> Callable[[float], float]:
+    """Return value to place, with a tenth of room at both ends."""
+    low, high = min(values), max(values)
+    room = 0.1 * ((high - low) or 1.0)
+    low, high = low - room, high + room
+    return lambda value: round(start + (end - start) * (value - low) / (high - low), 1)

@@ -1,5 +1,5 @@
-"""Verbs on the shelf: parts, rigs, sweeps, bench checks."""
+"""Verbs on the shelf: parts, rigs, shelf_files, sweeps, bench checks."""
 
-from inchmark.shelf.services import bench, conducted, parts, rigs, sweeps
+from inchmark.shelf.services import bench, conducted, parts, rigs, shelf_files, sweeps
 
-__all__ = ["bench", "conducted", "parts", "rigs", "sweeps"]
+__all__ = ["bench", "conducted", "parts", "rigs", "shelf_files", "sweeps"]

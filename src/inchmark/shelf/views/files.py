@@ -1,0 +1,68 @@
+"""The shelf as a file: out, in, and the starter shelf."""
+
+import json
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_http_methods
+
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.shelf_file import shelf_schema, shelf_text
+from inchmark.pages.parts import go_to
+from inchmark.shelf import services
+from inchmark.shelf.forms.files import ShelfFileForm
+from inchmark.studies.models import Study
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def files(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show what can go out and in, and take a shelf in."""
+    reach = "editable_by" if request.method == "POST" else "visible_to"
+    study = get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
+    starter = request.POST.get("way") == "starter"
+    bound = request.method == "POST" and not starter
+    form = ShelfFileForm(request.POST, request.FILES) if bound else ShelfFileForm()
+    if starter or form.is_valid():
+        data = services.shelf_files.starter_shelf() if starter else form.cleaned_data["file"].read()
+        try:
+            added, known = services.shelf_files.take_in(study, data)
+        except UnreadableFileError as wrong:
+            form.add_error("file", str(wrong))
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+        else:
+            kept = f" There already, left as they are: {', '.join(known[:12])}." if known else ""
+            messages.success(request, f"{added} parts, settings and units added.{kept}")
+            return go_to(request, "shelf:parts", study.pk, "modules")
+    context = {"study": study, "room": "shelf", "page": "files", "form": form}
+    return render(request, "shelf/files.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+@login_required
+def export(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Hand the parts of the shelf out as a file."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    text = shelf_text(services.shelf_files.shelf_of(study))
+    return _download(text, "shelf.json")
+
+
+@require_GET
+@login_required
+def schema(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Hand out the JSON Schema of shelf files."""
+    get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    return _download(json.dumps(shelf_schema(), indent=1) + "\n", "shelf.schema.json")
+
+
+def _download(text: str, name: str) -> HttpResponse:
+    disposition = f'attachment; filename="{name}"'
+    return HttpResponse(
+        text,
+        content_type="application/json; charset=utf-8",
+        headers={"Content-Disposition": disposition},
+    )
