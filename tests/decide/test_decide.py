@@ -4,7 +4,7 @@ import pytest
 from django.urls import reverse
 
 from inchmark.core.link_model.data import RigPrior
-from inchmark.decide import records
+from inchmark.decide.records.budgets import REFERENCE_DISTANCE_M, budgets
 from inchmark.read.models import StudyReading
 from inchmark.read.services import make_reading
 from tests import make
@@ -13,7 +13,7 @@ pytestmark = pytest.mark.django_db
 
 
 def test_a_ladder_adds_up_to_what_arrives(walked):
-    for one in records.budgets(walked, walked.readings.get()):
+    for one in budgets(walked, walked.readings.get()):
         for ladder in one.ladders:
             assert sum(rung.db for rung in ladder.rungs) == pytest.approx(ladder.arriving_dbm)
             assert ladder.in_hand_db == pytest.approx(ladder.arriving_dbm - ladder.threshold_dbm)
@@ -21,7 +21,7 @@ def test_a_ladder_adds_up_to_what_arrives(walked):
 
 def test_the_walked_level_is_what_the_ladder_ends_at(walked):
     reading = walked.readings.get()
-    one = records.budgets(walked, reading)[0]
+    one = budgets(walked, reading)[0]
     level = reading.data["rigs"]["A"]["needed"]["level_dbm"]["estimate"]
     assert one.measured
     assert one.ladders[0].arriving_dbm == pytest.approx(level)
@@ -31,7 +31,7 @@ def test_the_two_directions_differ_by_what_the_ends_differ_by(walked):
     rig = walked.rigs.get(letter="A")
     rig.fixed_power_dbm = rig.power_dbm + 6
     rig.save()
-    one = records.budgets(walked, walked.readings.get())[0]
+    one = budgets(walked, walked.readings.get())[0]
     assert one.ladders[1].in_hand_db - one.ladders[0].in_hand_db == pytest.approx(6)
 
 
@@ -39,7 +39,7 @@ def test_small_items_stay_readable_beside_a_path_of_a_hundred_decibels(walked):
     rig = walked.rigs.get(letter="A")
     rig.feed_loss_db = 0.5
     rig.save()
-    ladder = records.budgets(walked, walked.readings.get())[0].ladders[0]
+    ladder = budgets(walked, walked.readings.get())[0].ladders[0]
     by_name = {(rung.place, rung.name): rung for rung in ladder.rungs}
     feed, path = by_name["sender", "Feed and connectors"], by_name["path", "Path"]
     assert path.broken
@@ -92,9 +92,9 @@ def test_a_reading_without_a_needed_distance_falls_back_on_the_law(walked):
     walked.needed_m = None
     walked.save()
     make_reading(walked.pk)
-    one = records.budgets(walked, StudyReading.objects.last())[0]
+    one = budgets(walked, StudyReading.objects.last())[0]
     assert not one.measured
-    assert one.distance_m == records.REFERENCE_DISTANCE_M
+    assert one.distance_m == REFERENCE_DISTANCE_M
 
 
 def test_the_prior_of_a_rig_is_its_sensitivity(study):

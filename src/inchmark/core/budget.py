@@ -34,6 +34,9 @@ class End:
     antenna_gain_dbi: float = 0.0
     feed_loss_db: float = 0.0
     parts: tuple[Part, ...] = ()
+    power_source: str = "setting"
+    antenna_source: str = "typed"
+    feed_source: str = "typed"
 
     def __post_init__(self) -> None:
         """Refuse what is not a number, and a loss that would be a gain."""
@@ -46,10 +49,10 @@ class End:
         own = [part for part in self.parts if not part.on_path]
         return (
             Item(key=f"{place}_feed", name="Feed and connectors", db=-self.feed_loss_db,
-                 source="typed", place=place),
+                 source=self.feed_source, place=place),
             *(part_item(part, place) for part in own if part.key == "mismatch"),
             Item(key=f"{place}_antenna", name="Antenna", db=self.antenna_gain_dbi,
-                 source="typed", place=place),
+                 source=self.antenna_source, place=place),
             *(part_item(part, place) for part in own if part.key != "mismatch"),
         )  # fmt: skip
 
@@ -95,7 +98,7 @@ def link_budget(sender: End, receiver: End, *, path_loss_db: float, path_source:
     on_path = [part for end in (sender, receiver) for part in end.parts if part.on_path]
     items = (
         Item(key="power", name="Transmit power", db=sender.transmit_power_dbm,
-             source="setting", place="sender"),
+             source=sender.power_source, place="sender"),
         *sender.items("sender"),
         Item(key="path", name="Path", db=-path_loss_db, source=path_source, place="path"),
         *(part_item(part, "path") for part in on_path),
@@ -116,10 +119,15 @@ def budget_range_m(
     return float(law.distance_m(allowed_path_loss_db(sender, receiver, keep_db=keep_db)))
 
 
+def connector_power_dbm(sender: End) -> float:
+    """Return the power that enters the antenna [dBm]: less feed and mismatch loss."""
+    mismatch = sum(part.loss_db for part in sender.parts if part.key == "mismatch")
+    return sender.transmit_power_dbm - sender.feed_loss_db - mismatch
+
+
 def radiated_power_dbm(sender: End) -> float:
-    """Return the e.i.r.p. [dBm]: power less feed and mismatch loss plus gain over isotropic.
+    """Return the e.i.r.p. [dBm]: what enters the antenna plus its gain over isotropic.
 
     A housing is left out: it may be taken off.
     """
-    mismatch = sum(part.loss_db for part in sender.parts if part.key == "mismatch")
-    return sender.transmit_power_dbm - sender.feed_loss_db - mismatch + sender.antenna_gain_dbi
+    return connector_power_dbm(sender) + sender.antenna_gain_dbi

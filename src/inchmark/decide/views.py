@@ -1,36 +1,118 @@
-"""Decide: each rig's budget at the needed distance, and its range under each rule."""
+"""Decide: each rig's budget at the needed distance, what-ifs, and its range under each rule."""
 
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_GET
+from django.shortcuts import get_object_or_404
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
 
-from inchmark.decide import records
+from inchmark.decide import records, services
+from inchmark.decide.forms import BudgetItemForm, WhatIfForm
+from inchmark.decide.records.budgets import RigBudget
+from inchmark.pages.parts import go_to, page_or_part
+from inchmark.read.models import StudyReading
 from inchmark.read.records import latest_reading
+from inchmark.shelf.models import BudgetItem
 from inchmark.studies.models import Study
 
 
 @require_GET
 @login_required
 def decide(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Show the ladder of one rig and the ranges of all."""
+    """Show the ladder of one rig, as it is or with what-ifs, and the ranges of all."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
     reading = latest_reading(study)
-    found = records.budgets(study, reading)
-    sentence, words = records.headline(study, found, reading)
+    found = records.budgets.budgets(study, reading)
+    sentence, words = records.notes.headline(study, found, reading)
     asked = request.GET.get("rig", "")
-    shown = next((one for one in found if one.rig.letter == asked), None)
-    if shown is None and found:
-        shown = max(found, key=lambda one: one.ladders[0].in_hand_db)
+    plain = next((one for one in found if one.rig.letter == asked), None)
+    if plain is None and found:
+        plain = max(found, key=lambda one: one.ladders[0].in_hand_db)
+    form = WhatIfForm(request.GET)
     context = {
         "study": study,
         "room": "decide",
         "budgets": found,
-        "shown": shown,
+        "shown": _with_changes(study, plain, found, reading, form) if plain else None,
+        "plain": plain,
+        "what_if": form,
+        "item_form": BudgetItemForm(rig=plain.rig) if plain else None,
         "sentence": sentence,
         "words": words,
         "reading": reading,
         "stale": reading is None or reading.revision < study.revision,
-        "notes": records.notes(study, found, reading),
+        "notes": records.notes.notes(study, found, reading),
     }
-    return render(request, "decide/decide.html", context)
+    return page_or_part(request, "decide/decide.html", "decide/_budget.html", context)
+
+
+def _with_changes(
+    study: Study,
+    plain: RigBudget,
+    found: list[RigBudget],
+    reading: StudyReading | None,
+    form: WhatIfForm,
+) -> RigBudget:
+    """Return the budget with what the boxes change; as it is where they change nothing."""
+    changes = form.changes(records.budgets.items_of(plain))
+    limited_by = form.cleaned_data.get("limit", "") if form.is_valid() else ""
+    if not changes and not limited_by:
+        return plain
+    rigs = [one.rig for one in found]
+    return records.budgets.rig_budget(
+        study, plain.rig, reading, rigs, what_if=changes, limited_by=limited_by
+    )
+
+
+@require_POST
+@login_required
+def keep_what_if(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
+    """Keep the what-ifs as a new rig on the shelf."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    rig = get_object_or_404(study.rigs.all(), pk=rig_id)
+    form = WhatIfForm(request.POST)
+    found = records.budgets.budgets(study, latest_reading(study))
+    plain = next(one for one in found if one.rig.pk == rig.pk)
+    changes = form.changes(records.budgets.items_of(plain))
+    if not form.is_valid():
+        messages.error(request, " ".join(form.non_field_errors()))
+        return _to_rig(request, study, rig.letter)
+    try:
+        copy = services.keep_as_rig(rig, changes)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+        return _to_rig(request, study, rig.letter)
+    messages.success(request, f"Kept as rig {copy.letter}.")
+    return _to_rig(request, study, copy.letter)
+
+
+@require_POST
+@login_required
+def item_set(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
+    """Give an item of a rig's budget its own value."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    rig = get_object_or_404(study.rigs.all(), pk=rig_id)
+    known = rig.budget_items.filter(key=request.POST.get("key", "")).first()
+    form = BudgetItemForm(request.POST, instance=known, rig=rig)
+    if form.is_valid():
+        services.set_item(rig, **form.cleaned_data)
+        return _to_rig(request, study, rig.letter)
+    problems = [problem for one in form.errors.values() for problem in one]
+    messages.error(request, f"Not kept. {' '.join(problems)}")
+    return _to_rig(request, study, rig.letter)
+
+
+@require_POST
+@login_required
+def item_drop(request: HttpRequest, study_id: int, item_id: int) -> HttpResponse:
+    """Go back to what the parts say of an item."""
+    found = BudgetItem.objects.editable_by(request.user).select_related("rig__study")
+    item = get_object_or_404(found, pk=item_id, rig__study_id=study_id)
+    services.drop_item(item)
+    return _to_rig(request, item.rig.study, item.rig.letter)
+
+
+def _to_rig(request: HttpRequest, study: Study, letter: str) -> HttpResponse:
+    return go_to(request, f"{reverse('decide:decide', args=[study.pk])}?rig={letter}#budget")

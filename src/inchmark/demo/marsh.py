@@ -5,8 +5,6 @@ Places in open ocean, parts named after shore plants, and what truly holds there
 
 from __future__ import annotations
 
-from typing import Any
-
 TITLE = "Saltern Marsh · sluice-gate nodes"
 QUESTION = "Which rig reaches the farthest sluice gate from the pump house?"
 NEEDED_M = 740.0
@@ -27,46 +25,17 @@ STOPS = (
     ("8", "far sluice", 950.0, 58.0, 60.0),
 )
 
-_COMMON: dict[str, Any] = {
-    "module": "Dulse L8",
-    "modulation": "chirp",
-    "frequency_hz": 869.525e6,
-    "bandwidth_hz": 125e3,
-    "power_dbm": 14.0,
-    "noise_figure_db": 7.0,
-    "payload_bytes": 16,
-    "height_m": 0.4,
-    "feed_loss_db": 0.4,
-    "fixed_antenna": "half-wave whip",
-    "fixed_gain_dbi": 2.15,
-    "fixed_height_m": 5.0,
-    "fixed_feed_loss_db": 0.8,
-    "fixed_power_dbm": 14.0,
-    "duty_cycle_percent": 10.0,
-}
-RIGS: tuple[dict[str, Any], ...] = (
-    {
-        **_COMMON,
-        "letter": "A",
-        "spreading_factor": 7,
-        "antenna": "stub coil",
-        "antenna_gain_dbi": -2.0,
-    },
-    {
-        **_COMMON,
-        "letter": "B",
-        "spreading_factor": 7,
-        "antenna": "half-wave whip",
-        "antenna_gain_dbi": 2.15,
-    },
-    {
-        **_COMMON,
-        "letter": "C",
-        "spreading_factor": 10,
-        "antenna": "half-wave whip",
-        "antenna_gain_dbi": 2.15,
-    },
+# the rigs by the names of their parts on the starter shelf: letter, setting, antenna
+MODULE = "Dulse L8"
+RIGS = (
+    ("A", "SF7 125 kHz", "stub coil"),
+    ("B", "SF7 125 kHz", "half-wave whip"),
+    ("C", "SF10 125 kHz", "half-wave whip"),
 )
+FEED, FIXED_FEED, FIXED_ANTENNA, BATTERY = (
+    "pigtail 0.1 m", "coax 1.2 m", "half-wave whip", "D cell"
+)  # fmt: skip
+HEIGHT_M, FIXED_HEIGHT_M = 0.4, 5.0
 
 # What the simulator knows and the study has to find: level at 1 m and half-loss level [dBm].
 # Iron sluice boxes and wet ground cost some 26 dB against free space at 1 m.
@@ -77,3 +46,19 @@ EXPONENT, SIGMA_S_DB = 3.02, 2.1
 SWEEPS = (("stub-metal", 10.0), ("stub", 60.0))
 LADDER = ((96, 60, 60), (99, 60, 59), (101, 60, 52), (102, 60, 41), (103, 60, 20), (105, 60, 0))
 RESET_AT = ("B", "5", 32)  # rig, stop, frame: the lead slipped and the counter started again
+# centring of rig A's receiver: offset [Hz], sent, heard
+OFFSETS = (
+    (-34e3, 20, 0), (-31e3, 20, 2), (-28e3, 20, 17), (-20e3, 20, 20), (0.0, 20, 20),
+    (20e3, 20, 20), (34e3, 20, 20), (37e3, 20, 14), (40e3, 20, 3), (43e3, 20, 0),
+)  # fmt: skip
+# close range at 3 m, 0 dBm: unit, RSSI parallel, crossed, known to be good
+CLOSE = (
+    ("L8-11", -44.0, -58.0, True), ("L8-12", -45.0, -60.0, True), ("L8-13", -43.5, -57.0, True),
+    ("L8-40", -58.0, -61.0, False),
+)  # fmt: skip
+# one message of rig A as the meter sees it: seconds, amperes
+MESSAGE = (
+    (0.6, 2.3e-6), (0.009, 3.1e-3), (0.052, 38.6e-3), (0.95, 1.4e-6 + 1.1e-3), (0.033, 5.6e-3),
+    (0.6, 2.3e-6),
+)  # fmt: skip
+MESSAGES, TRACE_STEP_S = 3, 5e-4

@@ -19,9 +19,18 @@ from inchmark.formats.frame_log.writer import SIMULATED_COLUMNS, csv_lines, simu
 from inchmark.plan.models import Site, Stop
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.read.services import make_reading
-from inchmark.shelf.models import ConductedCheck, Rig, Sweep
+from inchmark.shelf.models import (
+    Centring,
+    CloseRange,
+    ConductedCheck,
+    CurrentTrace,
+    Rig,
+    Sweep,
+)
+from inchmark.shelf.services.bench import keep_centring, keep_close_range, keep_trace
 from inchmark.shelf.services.conducted import keep_ladder
 from inchmark.shelf.services.rigs import save_rig
+from inchmark.shelf.services.shelf_files import starter_shelf, take_in
 from inchmark.shelf.services.sweeps import keep_sweep
 from inchmark.studies.models import Study
 from inchmark.studies.services import start_study
@@ -41,8 +50,9 @@ def load_demo(by: Any) -> Study:
     place_fixed_end(study, Site(**marsh.FIXED))
     for stop in marsh_stops():
         save_stop(study, stop)
-    for values in marsh.RIGS:
-        save_rig(study, Rig(**values))
+    take_in(study, starter_shelf())
+    for letter, setting, antenna in marsh.RIGS:
+        save_rig(study, marsh_rig(study, letter, setting, antenna))
     load_bench(study)
     walk = start_walk(
         study,
@@ -60,13 +70,30 @@ def load_demo(by: Any) -> Study:
     return study
 
 
+def marsh_rig(study: Study, letter: str, setting: str, antenna: str) -> Rig:
+    """Return a rig composed of parts of the starter shelf."""
+    antennas, feeds = study.antenna_parts, study.feed_parts
+    return Rig(
+        letter=letter,
+        setting_part=study.settings.get(module__name=marsh.MODULE, name=setting),
+        antenna_part=antennas.get(name=antenna),
+        feed_part=feeds.get(name=marsh.FEED),
+        fixed_antenna_part=antennas.get(name=marsh.FIXED_ANTENNA),
+        fixed_feed_part=feeds.get(name=marsh.FIXED_FEED),
+        battery=study.battery_parts.get(name=marsh.BATTERY),
+        height_m=marsh.HEIGHT_M,
+        fixed_height_m=marsh.FIXED_HEIGHT_M,
+    )
+
+
 def load_bench(study: Study) -> None:
-    """Add what was measured on the bench: two sweeps of a trim series and a conducted ladder."""
+    """Add what was measured on the bench, a check of each kind."""
     wanted = SweepRange(start_hz=780e6, stop_hz=940e6, points=321)
     frequencies = np.linspace(wanted.start_hz, wanted.stop_hz, wanted.points)
     for name, millimetres in marsh.SWEEPS:
         text = touchstone_text(IDENTITY, wanted, ANTENNAS[name].reflection(frequencies))
         sweep = Sweep(
+            part=study.antenna_parts.get(name="stub coil"),
             antenna="stub coil",
             unit="S-03",
             swept_on=BENCH_DAY,
@@ -75,8 +102,9 @@ def load_bench(study: Study) -> None:
             value=millimetres,
         )
         keep_sweep(study, sweep, name=f"stub-{millimetres:g}mm.s1p", data=text.encode())
+    rig = study.rigs.get(letter="A")
     ladder = ConductedCheck(
-        rig=study.rigs.get(letter="A"),
+        rig=rig,
         unit="L8-11",
         checked_on=BENCH_DAY,
         source_dbm=0.0,
@@ -84,6 +112,42 @@ def load_bench(study: Study) -> None:
         steps=[list(step) for step in marsh.LADDER],
     )
     keep_ladder(study, ladder)
+    centring = Centring(
+        rig=rig,
+        unit="L8-11",
+        sender="L8-12",
+        checked_on=BENCH_DAY,
+        level_dbm=-71.0,
+        steps=[list(step) for step in marsh.OFFSETS],
+    )
+    keep_centring(study, centring)
+    for unit, parallel, crossed, good in marsh.CLOSE:
+        check = CloseRange(
+            rig=rig,
+            unit=unit,
+            checked_on=BENCH_DAY,
+            parallel_dbm=parallel,
+            crossed_dbm=crossed,
+            good=good,
+        )
+        keep_close_range(study, check)
+    trace = CurrentTrace(rig=rig, unit="L8-11", traced_on=BENCH_DAY)
+    keep_trace(study, trace, name="message.csv", data=marsh_trace().encode())
+
+
+def marsh_trace() -> str:
+    """Return a current trace of a few messages, as a meter would export it."""
+    rng = np.random.default_rng(marsh.SEED)
+    levels = [pair for _ in range(marsh.MESSAGES) for pair in marsh.MESSAGE]
+    current = np.concatenate(
+        [np.full(round(seconds / marsh.TRACE_STEP_S), amperes) for seconds, amperes in levels]
+    )
+    current = current * (1 + 0.02 * rng.standard_normal(len(current)))
+    lines = (
+        f"{1e3 * marsh.TRACE_STEP_S * i:.1f},{1e3 * amperes:.6f}"
+        for i, amperes in enumerate(current)
+    )
+    return "time_ms,current_mA\n" + "\n".join(lines) + "\n"
 
 
 def marsh_stops() -> list[Stop]:

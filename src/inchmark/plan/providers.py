@@ -19,7 +19,7 @@ def marks(study: Study, found: Marks) -> None:
                 url=f"{page}?stop={stop.label}#stop-{stop.label}",
             )
         )
-    for rig in study.rigs.all():
+    for rig in study.rigs.with_parts():
         reach = predicted_range(rig)
         found.ranges[rig.letter] = RangeMark(
             letter=rig.letter, name=rig.name, url=rig.get_absolute_url(), measured=False,

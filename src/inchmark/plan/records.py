@@ -10,7 +10,7 @@ from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.reading.measured import StopFacts
 from inchmark.plan.models import Site, Stop
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records.rigs import carried_end, fixed_end
+from inchmark.shelf.records.ends import carried_end, fixed_end
 
 # Common practice for low antennas outdoors, from open ground to cluttered: exponents from 1 m on.
 OPTIMISTIC_EXPONENT, MIDDLE_EXPONENT, PESSIMISTIC_EXPONENT = 2.7, 3.1, 3.6

@@ -39,7 +39,7 @@ def _page(
         "stops": [
             (stop, records.geodesic_m(site, stop.lat, stop.lon)) for stop in study.stops.all()
         ],
-        "expected": [(rig, records.predicted_range(rig)) for rig in study.rigs.all()],
+        "expected": [(rig, records.predicted_range(rig)) for rig in study.rigs.with_parts()],
         "file_form": file_form or StopsFileForm(),
     }
     return render(request, "plan/stops.html", context, status=status)

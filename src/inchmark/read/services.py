@@ -49,7 +49,7 @@ def make_reading(study_id: int) -> StudyReading | None:
     site = site_of(study)
     reading = read_visits(
         [measured_visit(row) for row in rows],
-        {rig.letter: rig_facts(rig) for rig in study.rigs.all()},
+        {rig.letter: rig_facts(rig) for rig in study.rigs.with_parts()},
         {stop.label: stop_facts(stop, site) for stop in study.stops.all()},
         rules=rules_of(study),
     )

@@ -20,6 +20,7 @@ urlpatterns = [
     path("modules/<int:module_id>/settings/new/", settings.setting_add, name="setting-add"),
     path("settings/<int:setting_id>/", settings.setting_edit, name="setting-edit"),
     path("settings/<int:setting_id>/remove/", settings.setting_remove, name="setting-remove"),
+    path("rules/", files.rules, name="rules"),
     path("files/", files.files, name="files"),
     path("files/shelf.json", files.export, name="export"),
     path("files/shelf.schema.json", files.schema, name="schema"),

@@ -42,6 +42,18 @@ def plain(value: float | None, digits: int = 1) -> str:
 
 
 @register.filter
+def box(value: float) -> str:
+    """Return a number as it could be typed into a box."""
+    return f"{value:.2f}".rstrip("0").rstrip(".")
+
+
+@register.filter
+def three(value: float | None) -> str:
+    """Return a number with three figures, or a dash."""
+    return NOTHING if value is None else f"{value:.3g}".replace("-", wording.MINUS)
+
+
+@register.filter
 def percent(value: float | None) -> str:
     """Return a share as per cent, or a dash."""
     return NOTHING if value is None else wording.percent(value)
@@ -82,7 +94,7 @@ def megahertz(value: float | None) -> str:
 @register.filter
 def kilohertz(value: float | None) -> str:
     """Return a frequency [Hz] in kHz, or a dash."""
-    return NOTHING if value is None else f"{value / 1e3:.6g}".replace("-", wording.MINUS)
+    return NOTHING if value is None else f"{value / 1e3:.4g}".replace("-", wording.MINUS)
 
 
 @register.filter

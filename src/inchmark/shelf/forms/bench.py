@@ -103,6 +103,7 @@ class RigCheckForm(forms.ModelForm):
         """Offer the study's own rigs, and its units' serials beside the field."""
         super().__init__(*args, **kwargs)
         self.fields["rig"].queryset = study.rigs.all()
+        self.fields["rig"].empty_label = "choose a rig"
         for name in ("unit", "sender"):
             if name in self.fields:
                 self.fields[name].widget.attrs["list"] = "unit-serials"

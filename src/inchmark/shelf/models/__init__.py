@@ -8,18 +8,18 @@ from inchmark.shelf.models.bench import (
     Sweep,
 )
 from inchmark.shelf.models.parts import Antenna, Battery, Feed, Module, Part, Unit
-from inchmark.shelf.models.rigs import MeasuredItem, Rig
+from inchmark.shelf.models.rigs import BudgetItem, Rig
 from inchmark.shelf.models.settings import Setting, SettingFields
 
 __all__ = [
     "Antenna",
     "Battery",
+    "BudgetItem",
     "Centring",
     "CloseRange",
     "ConductedCheck",
     "CurrentTrace",
     "Feed",
-    "MeasuredItem",
     "Module",
     "Part",
     "Rig",

@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from inchmark.pages.bounds import bounded
 from inchmark.shelf.models.parts import Antenna, Module
-from inchmark.shelf.querysets import RigQuerySet
+from inchmark.shelf.querysets import ShelfQuerySet
 from inchmark.studies.models import Study
 
 
@@ -33,7 +33,7 @@ class Sweep(models.Model):
     data = models.BinaryField()
     points = models.JSONField(default=list)  # [Hz, real, imaginary] of each point
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["swept_on", "pk"]
@@ -75,7 +75,7 @@ class ConductedCheck(models.Model):
     log = models.BinaryField(null=True, editable=False)  # the frame log, as it came
     reading = models.JSONField(default=dict, editable=False)  # what the steps say, weighed once
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["checked_on", "pk"]
@@ -100,7 +100,7 @@ class Centring(models.Model):
     drift_ppm = models.FloatField("both crystals may drift", default=20.0)
     steps = models.JSONField()  # [offset Hz, sent, heard]
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["checked_on", "pk"]
@@ -131,7 +131,7 @@ class CloseRange(models.Model):
     )
     answers = models.JSONField(default=dict, editable=False)  # question -> answer of the fault tree
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["checked_on", "pk"]
@@ -163,7 +163,7 @@ class CurrentTrace(models.Model):
     data = models.BinaryField()
     reading = models.JSONField(default=dict, editable=False)
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["traced_on", "pk"]

@@ -6,7 +6,7 @@ from django.db import models
 from django.urls import reverse
 
 from inchmark.pages.bounds import bounded
-from inchmark.shelf.querysets import RigQuerySet
+from inchmark.shelf.querysets import ShelfQuerySet
 from inchmark.studies.models import Study
 
 
@@ -29,7 +29,7 @@ class Part(models.Model):
     note = models.CharField(max_length=300, blank=True)
     archived = models.BooleanField(default=False, editable=False)
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         abstract = True
@@ -224,7 +224,7 @@ class Unit(models.Model):
     note = models.CharField(max_length=300, blank=True)
     archived = models.BooleanField(default=False, editable=False)
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["serial"]

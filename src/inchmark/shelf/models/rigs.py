@@ -8,7 +8,7 @@ from inchmark.pages.bounds import bounded
 from inchmark.shelf.models.bench import Sweep
 from inchmark.shelf.models.parts import Antenna, Battery, Feed, Module
 from inchmark.shelf.models.settings import Setting, SettingFields, setting_constraints
-from inchmark.shelf.querysets import MeasuredItemQuerySet, RigQuerySet
+from inchmark.shelf.querysets import BudgetItemQuerySet, RigQuerySet
 from inchmark.studies.models import Study
 
 _letter = RegexValidator(
@@ -141,21 +141,37 @@ class Rig(SettingFields):
         return f"{self.module} · {self.setting} · {self.antenna}"
 
 
-class MeasuredItem(models.Model):
-    """An item of a rig's budget replaced by a measured value, with what it was measured by."""
+class BudgetItem(models.Model):
+    """An item of a rig's budget with a value of its own: measured, or kept from a what-if."""
 
-    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="measured_items")
-    key = models.CharField(max_length=40)
+    ITEMS = [
+        ("carried_power", "transmit power, carried end"),
+        ("carried_feed", "feed, carried end"),
+        ("carried_mismatch", "mismatch, carried end"),
+        ("carried_antenna", "antenna, carried end"),
+        ("carried_housing", "housing, carried end"),
+        ("carried_carry", "body, pocket or vehicle"),
+        ("path_polarisation", "polarisation"),
+        ("fixed_power", "transmit power, fixed end"),
+        ("fixed_feed", "feed, fixed end"),
+        ("fixed_antenna", "antenna, fixed end"),
+        ("fixed_housing", "housing, fixed end"),
+    ]
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="budget_items")
+    key = models.CharField("item", max_length=40, choices=ITEMS)
     db = models.FloatField("value")  # as the budget adds it: a loss is negative
-    source = models.CharField("measured by", max_length=80)
+    source = models.CharField(
+        "known from", max_length=80, help_text="Like “lid on and off at stop 2, 14 Nov”."
+    )
 
-    objects = MeasuredItemQuerySet.as_manager()
+    objects = BudgetItemQuerySet.as_manager()
 
     class Meta:
         ordering = ["pk"]
         constraints = [
-            models.UniqueConstraint(fields=["rig", "key"], name="measured_item_once"),
-            bounded("measured", "db", -300, 60, "dB"),
+            models.UniqueConstraint(fields=["rig", "key"], name="budget_item_once"),
+            bounded("budget_item", "db", -300, 60, "dB"),
         ]
 
     def __str__(self) -> str:

@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from inchmark.pages.bounds import bounded
 from inchmark.shelf.models.parts import Module
-from inchmark.shelf.querysets import RigQuerySet
+from inchmark.shelf.querysets import ShelfQuerySet
 from inchmark.studies.models import Study
 
 FIXED_RATES = ("oqpsk", "le_1m", "le_2m", "le_coded_s8", "le_coded_s2")
@@ -86,7 +86,7 @@ class Setting(SettingFields):
     console = models.CharField("settings string", max_length=200, blank=True)
     archived = models.BooleanField(default=False, editable=False)
 
-    objects = RigQuerySet.as_manager()
+    objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["module__name", "name"]

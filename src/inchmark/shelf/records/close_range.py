@@ -16,7 +16,7 @@ from inchmark.core.bench.close_range import (
     verdict,
 )
 from inchmark.shelf.models import CloseRange
-from inchmark.shelf.records.rigs import carried_end, fixed_end
+from inchmark.shelf.records.ends import carried_end, fixed_end
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

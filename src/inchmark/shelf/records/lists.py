@@ -88,7 +88,8 @@ def _unit_cells(unit: Unit) -> list[Cell]:
 _NAME, _PRICE = Head("name", "Name"), Head("price", "price", "each", number=True)
 _KINDS: dict[str, tuple[tuple[Head, ...], Callable[[Any], list[Cell]]]] = {
     "modules": (
-        (_NAME, Head("bands", "bands", "MHz"), Head("power", "power", "dBm", number=True),
+        (_NAME, Head("bands", "bands", "MHz", number=True),
+         Head("power", "power", "dBm", number=True),
          Head("nf", "noise figure", "dB", number=True),
          Head("rx", "receive", "mA", number=True), Head("sleep", "sleep", "µA", number=True),
          Head("connector", "connector"), _PRICE), _module_cells),

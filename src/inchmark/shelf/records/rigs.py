@@ -1,19 +1,18 @@
-"""Rigs as the core knows them: two ends, a prior for the link model, airtime."""
+"""Rigs as the core knows them: airtime, a prior for the link model, what differs between them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from inchmark.core.airtime.duty_cycle import messages_per_hour, min_interval_s
-from inchmark.core.antenna.match import Match
-from inchmark.core.antenna.polarisation import polarisation_loss_db
-from inchmark.core.budget import End, Part, radiated_power_dbm
+from inchmark.core.budget import radiated_power_dbm
 from inchmark.core.link_model.data import RigPrior
 from inchmark.core.reading.measured import RigFacts
 from inchmark.core.wording import level, number
-from inchmark.shelf.models import Rig
-from inchmark.shelf.records.settings import Sensitivity, computed_sensitivity, radio_setting
+from inchmark.shelf.models import BudgetItem, Rig
+from inchmark.shelf.records.ends import carried_end, sensitivity_of
+from inchmark.shelf.records.settings import Sensitivity, radio_setting
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,16 +25,6 @@ class RigFigures:
     min_interval_s: float
     sensitivity: Sensitivity
     radiated_dbm: float
-
-
-def sensitivity_of(rig: Rig) -> Sensitivity:
-    """Return the bench's measurement, the datasheet row, or noise figure plus required S/N."""
-    if rig.conducted_dbm is not None:
-        return Sensitivity(dbm=rig.conducted_dbm, source=rig.conducted_source)
-    if rig.sensitivity_dbm is not None:
-        source = rig.sensitivity_source or "datasheet, as typed"
-        return Sensitivity(dbm=rig.sensitivity_dbm, source=source)
-    return computed_sensitivity(rig, rig.noise_figure_db)
 
 
 def airtime_s(rig: Rig) -> float:
@@ -53,49 +42,6 @@ def figures_of(rig: Rig) -> RigFigures:
         min_interval_s=min_interval_s(radio.airtime_s, rig.duty_cycle_percent),
         sensitivity=sensitivity_of(rig),
         radiated_dbm=radiated_power_dbm(carried_end(rig)),
-    )
-
-
-def carried_end(rig: Rig) -> End:
-    """Return the end that walks."""
-    return End(
-        transmit_power_dbm=rig.power_dbm,
-        sensitivity_dbm=sensitivity_of(rig).dbm,
-        antenna_gain_dbi=rig.antenna_gain_dbi,
-        feed_loss_db=rig.feed_loss_db,
-        parts=tuple(_parts(rig)),
-    )
-
-
-def _parts(rig: Rig) -> Iterator[Part]:
-    """Yield the further losses of the carried end that are not nothing."""
-    if rig.vswr is not None:
-        yield Part(
-            key="mismatch",
-            name=f"Mismatch (VSWR {rig.vswr:.1f})",
-            loss_db=Match.from_vswr(rig.vswr).mismatch_loss_db,
-            source=rig.vswr_source,
-        )
-    if rig.housing_loss_db:
-        yield Part(key="housing", name="Housing", loss_db=rig.housing_loss_db, source="typed")
-    if rig.carry_loss_db:
-        name = (rig.get_carry_display() or "carried").capitalize()
-        yield Part(key="carry", name=name, loss_db=rig.carry_loss_db, source="typed")
-    angle = rig.polarisation_angle_deg
-    near, far = rig.polarisation, rig.fixed_polarisation
-    loss = polarisation_loss_db(near, far, angle_deg=angle)
-    if loss:
-        name = f"Polarisation, {angle:g}°" if near == far == "linear" else f"{near} to {far}"
-        yield Part(key="polarisation", name=name, loss_db=loss, source="typed", on_path=True)
-
-
-def fixed_end(rig: Rig) -> End:
-    """Return the end that stays; the same module and setting, its own antenna, feed and power."""
-    return End(
-        transmit_power_dbm=rig.fixed_power_dbm,
-        sensitivity_dbm=sensitivity_of(rig).dbm,
-        antenna_gain_dbi=rig.fixed_gain_dbi,
-        feed_loss_db=rig.fixed_feed_loss_db,
     )
 
 
@@ -133,7 +79,22 @@ def _varied(rig: Rig) -> list[tuple[str, str]]:
         ("height", f"{rig.height_m:g} m"),
         ("fixed antenna", fixed),
         ("fixed height", f"{rig.fixed_height_m:g} m"),
+        ("budget items", ", ".join(map(_item_words, rig.budget_items.all())) or "none"),
     ]
+
+
+def _item_words(item: BudgetItem) -> str:
+    return f"{item.get_key_display()} {number(item.db, sign=True)} dB"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DifferenceRow:
+    """A rig's values where they differ, how many do, and the rigs it differs from by one thing."""
+
+    rig: Rig
+    cells: list[str]
+    count: int
+    clean_with: list[tuple[str, str]]  # letter, the one thing
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -143,7 +104,7 @@ class DifferenceTable:
     reference: Rig
     things: list[str]
     reference_values: list[str]
-    rows: list[tuple[Rig, list[str], int]]  # rig, its values, how many it changes
+    rows: list[DifferenceRow]
 
 
 def difference_table(rigs: Sequence[Rig]) -> DifferenceTable | None:
@@ -156,10 +117,18 @@ def difference_table(rigs: Sequence[Rig]) -> DifferenceTable | None:
     rows = []
     for rig, own in zip(rigs[1:], values[1:], strict=True):
         cells = [own[name] if own[name] != first[name] else "" for name in things]
-        rows.append((rig, cells, sum(map(bool, cells))))
+        others = [(one.letter, _changed(own, v)) for one, v in zip(rigs, values, strict=True)]
+        clean = [(letter, changed[0]) for letter, changed in others if len(changed) == 1]
+        rows.append(
+            DifferenceRow(rig=rig, cells=cells, count=sum(map(bool, cells)), clean_with=clean)
+        )
     return DifferenceTable(
         reference=rigs[0],
         things=things,
         reference_values=[first[name] for name in things],
         rows=rows,
     )
+
+
+def _changed(own: dict[str, str], other: dict[str, str]) -> list[str]:
+    return [name for name, value in own.items() if other[name] != value]

@@ -21,6 +21,7 @@ WIDTH, HEIGHT = 860.0, 200.0
 COLUMNS = 430
 FLOOR_A = 1e-7
 HOURS_PER_YEAR = 8760.0
+SHELF_LIFE_YEARS = 15.0
 
 
 def stored_reading(time_s: NDArray[np.float64], current_a: NDArray[np.float64]) -> dict[str, Any]:
@@ -130,6 +131,11 @@ def figures_of(trace: CurrentTrace) -> TraceFigures:
         ends = [battery.life_h(max(a, 1e-9)) / HOURS_PER_YEAR
                 for a in (average, average + spread, average - spread)]  # fmt: skip
         life = Estimate(*ends)
+        if life.estimate > SHELF_LIFE_YEARS:
+            warnings.append(
+                f"No cell is stored that long: past {SHELF_LIFE_YEARS:g} years its shelf life "
+                "ends it, not the load (common practice)."
+            )
     sheet = _sheet_load(rows, trace.period_s)
     sheet_average = sheet.average_current_a if sheet else None
     if rig.battery and rig.battery.keep_on_a:

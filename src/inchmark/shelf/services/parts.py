@@ -63,13 +63,7 @@ def rigs_with(part: models.Model) -> list[Rig]:
     query = models.Q()
     for column in columns:
         query |= models.Q(**{column: part})
-    return list(Rig.objects.filter(query).select_related(*PART_COLUMNS))
-
-
-PART_COLUMNS = (
-    "module_part", "setting_part__module", "antenna_part", "feed_part", "fixed_antenna_part",
-    "fixed_feed_part", "battery", "sweep",
-)  # fmt: skip
+    return list(Rig.objects.filter(query).with_parts())
 
 
 @transaction.atomic

@@ -46,7 +46,8 @@ def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the centrings, and keep a new one."""
     study = _study(request, study_id)
     data = request.POST if request.method == "POST" else None
-    form = CentringForm(data, study=study, initial={"checked_on": timezone.localdate()})
+    blank = Centring(checked_on=timezone.localdate())
+    form = CentringForm(data, study=study, instance=blank)
     if form.is_valid():
         try:
             services.bench.keep_centring(study, form.instance)
@@ -64,7 +65,8 @@ def close_ranges(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the close-range checks, and keep a new one."""
     study = _study(request, study_id)
     data = request.POST if request.method == "POST" else None
-    form = CloseRangeForm(data, study=study, initial={"checked_on": timezone.localdate()})
+    blank = CloseRange(checked_on=timezone.localdate())
+    form = CloseRangeForm(data, study=study, instance=blank)
     if form.is_valid():
         try:
             services.bench.keep_close_range(study, form.instance)
@@ -96,7 +98,8 @@ def traces(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the current traces, and keep a new one."""
     study = _study(request, study_id)
     bound = (request.POST, request.FILES) if request.method == "POST" else (None, None)
-    form = TraceForm(*bound, study=study, initial={"traced_on": timezone.localdate()})
+    blank = CurrentTrace(traced_on=timezone.localdate())
+    form = TraceForm(*bound, study=study, instance=blank)
     if form.is_valid():
         file = form.cleaned_data["file"]
         try:

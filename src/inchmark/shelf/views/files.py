@@ -1,4 +1,4 @@
-"""The shelf as a file: out, in, and the starter shelf."""
+"""The shelf as a file: out, in, and the starter shelf; and the table of limits."""
 
 import json
 
@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.shelf_file import shelf_schema, shelf_text
 from inchmark.pages.parts import go_to
-from inchmark.shelf import services
+from inchmark.shelf import records, services
 from inchmark.shelf.forms.files import ShelfFileForm
 from inchmark.studies.models import Study
 
@@ -66,3 +66,12 @@ def _download(text: str, name: str) -> HttpResponse:
         content_type="application/json; charset=utf-8",
         headers={"Content-Disposition": disposition},
     )
+
+
+@require_GET
+@login_required
+def rules(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the table of limits."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    context = {"study": study, "room": "shelf", "page": "rules", "limits": records.limits.limits()}
+    return render(request, "shelf/rules.html", context)

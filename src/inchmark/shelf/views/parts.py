@@ -58,7 +58,9 @@ def part_add(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
     """Put a part on the shelf."""
     form_class = _form_of(kind)
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
-    form = form_class(request.POST if request.method == "POST" else None, study=study)
+    blank = form_class._meta.model()
+    data = request.POST if request.method == "POST" else None
+    form = form_class(data, instance=blank, study=study)
     return _save(request, study, kind, form)
 
 

@@ -16,7 +16,8 @@ from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.devices.serial_bridge import BridgeError, read_lines
 from inchmark.devices.simulated_boards import Itinerary, SimulatedBoards, walk_frames
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records.rigs import carried_end, figures_of, fixed_end
+from inchmark.shelf.records.ends import carried_end, fixed_end
+from inchmark.shelf.records.rigs import figures_of
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
 from inchmark.walk.services.receive import RefusedError, file_bytes, queue_import
 
@@ -104,8 +105,8 @@ def _append(file: FrameFile, batch: list[bytes]) -> None:
 
 def _frames(walk: Walk, seed: int) -> Iterator[Any]:
     study = walk.study
-    rigs = {rig.letter: _simulated(rig) for rig in study.rigs.all()}
-    slowest = max(figures_of(rig).min_interval_s for rig in study.rigs.all())
+    rigs = {rig.letter: _simulated(rig) for rig in study.rigs.with_parts()}
+    slowest = max(figures_of(rig).min_interval_s for rig in study.rigs.with_parts())
     simulated = SimulatedWalk(SimulatedSite(), rigs, np.random.default_rng(seed))
     way = Itinerary(
         stops=[(stop.label, stop.distance_m) for stop in study.stops.all()],

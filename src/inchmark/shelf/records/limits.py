@@ -1,0 +1,53 @@
+"""A rig held against the table of limits, at both ends."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inchmark.core.budget import End, connector_power_dbm
+from inchmark.core.limits import Check, Emission, Limit, checks
+from inchmark.formats.limits import limits
+from inchmark.shelf.models import Rig
+from inchmark.shelf.records.ends import Own, carried_end, fixed_end
+from inchmark.shelf.records.settings import radio_setting
+
+__all__ = ["LegalCheck", "Limit", "legal_checks", "limits"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LegalCheck:
+    """One end against the limits: what it radiates, how much it is on, and the rows it meets."""
+
+    end: str
+    emission: Emission
+    used_percent: float  # of the time on air, at one message every period
+    checks: list[Check]
+
+    @property
+    def best(self) -> Check | None:
+        """Return the row that fits best, None where no row covers the channel."""
+        return self.checks[0] if self.checks else None
+
+    @property
+    def fits(self) -> bool:
+        """Tell whether some row is met."""
+        return bool(self.checks and self.checks[0].fits)
+
+
+def legal_checks(rig: Rig, region: str, own: Own | None = None) -> list[LegalCheck]:
+    """Return both ends of a rig against the limits of a region."""
+    ends = (("carried end", carried_end(rig, own)), ("fixed end", fixed_end(rig, own)))
+    return [_check(rig, name, end, region) for name, end in ends]
+
+
+def _check(rig: Rig, name: str, end: End, region: str) -> LegalCheck:
+    radio = radio_setting(rig)
+    emission = Emission(
+        frequency_hz=rig.frequency_hz,
+        occupied_hz=radio.occupied_hz,
+        conducted_dbm=connector_power_dbm(end),
+        gain_dbi=end.antenna_gain_dbi,
+    )
+    used = min(100 * radio.airtime_s / rig.period_s, 100.0)
+    found = checks(limits(), emission, region=region, duty_cycle_percent=used)
+    return LegalCheck(end=name, emission=emission, used_percent=used, checks=found)
