@@ -18,7 +18,7 @@ def test_starting_a_study_makes_its_maker_the_owner(client):
     client.force_login(user)
     response = client.post(
         reverse("studies:study-add"),
-        {"title": "Marsh", "question": "Which antenna?", "needed_m": "0.74 km"},
+        {"title": "Marsh", "question": "Which antenna?", "needed_m": "0.74 km", "region": "EU"},
     )
     study = Study.objects.get()
     assert response.url == reverse("shelf:rigs", args=[study.pk])
@@ -32,7 +32,9 @@ def test_starting_a_study_makes_its_maker_the_owner(client):
 )
 def test_a_distance_that_cannot_be_read_keeps_what_was_typed(client, typed, words):
     client.force_login(make.user())
-    response = client.post(reverse("studies:study-add"), {"title": "Marsh", "needed_m": typed})
+    response = client.post(
+        reverse("studies:study-add"), {"title": "Marsh", "needed_m": typed, "region": "EU"}
+    )
     page = response.content.decode()
     assert response.status_code == 422
     assert words in page

@@ -49,6 +49,8 @@ class QuantityField(forms.CharField):
         if self.unit == "A" and value:
             scale, name = next(pair for pair in _AMPERES if value >= pair[0] or pair[0] == 1e-9)
             return f"{value / scale:.10g} {name}"
+        if self.unit == "s" and value >= 60 and value % 60 == 0:
+            return f"{value / 60:.10g} min"
         return f"{value:.10g} {self.unit}"
 
 

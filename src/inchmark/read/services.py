@@ -9,6 +9,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from inchmark import __version__
 from inchmark.core.reading.notes import notes_of
 from inchmark.core.reading.reading import MODEL_VERSION, as_dict, read_visits
+from inchmark.core.reading.units import split_by_unit
 from inchmark.formats.study_files import note_as_dict
 from inchmark.plan.records import facts_of as stop_facts
 from inchmark.plan.services import site_of
@@ -17,7 +18,7 @@ from inchmark.read.records import rules_of
 from inchmark.shelf.records.rigs import facts_of as rig_facts
 from inchmark.studies.models import Study
 from inchmark.walk.models import Visit
-from inchmark.walk.records import measured_visit
+from inchmark.walk.records import measured_visit, units_of
 from inchmark.walk.services.summaries import summarise
 
 KEPT_READINGS = 30
@@ -47,16 +48,20 @@ def make_reading(study_id: int) -> StudyReading | None:
     )
     _follow_the_rigs(rows)
     site = site_of(study)
+    measured = [measured_visit(row) for row in rows]
+    facts = {rig.letter: rig_facts(rig) for rig in study.rigs.with_parts()}
     reading = read_visits(
-        [measured_visit(row) for row in rows],
-        {rig.letter: rig_facts(rig) for rig in study.rigs.with_parts()},
+        measured,
+        facts,
         {stop.label: stop_facts(stop, site) for stop in study.stops.all()},
         rules=rules_of(study),
     )
+    data = as_dict(reading, curves=True, needed_m=study.needed_m)
+    data["units"] = split_by_unit(measured, units_of(study), facts)
     stored = StudyReading.objects.create(
         study=study, revision=study.revision, model_version=MODEL_VERSION, code_version=__version__,
         visit_ids=[row.pk for row in rows],
-        data=as_dict(reading, curves=True, needed_m=study.needed_m),
+        data=data,
         notes=[note_as_dict(note) for note in notes_of(reading)],
         problem=reading.why_no_fit if rows else "",
     )  # fmt: skip

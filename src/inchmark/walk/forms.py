@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.db.models import Q, QuerySet
 
 from inchmark.pages.fields import QuantityField
 from inchmark.studies.models import Study
@@ -50,6 +51,30 @@ class LogForm(forms.Form):
         label="Frame log",
         help_text="CSV with a header (rig, stop, seq, and what you have), or JSON Lines.",
     )
+
+
+class UnitsForm(forms.Form):
+    """The unit of each rig, and the one at the fixed end."""
+
+    def __init__(self, walk: Walk, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, prefix="units", **kwargs)
+        self.rigs = {f"rig-{rig.pk}": rig for rig in walk.study.rigs.all()}
+        kept = {row.rig_id: row.unit_id for row in walk.units.all()}
+        units = walk.study.units.filter(module__isnull=False).select_related("module")
+        for name, rig in self.rigs.items():
+            self.fields[name] = self._choice(units, f"Rig {rig.letter}", kept.get(rig.pk))
+        self.fields["fixed"] = self._choice(units, "Fixed end", walk.fixed_unit_id)
+
+    @staticmethod
+    def _choice(units: QuerySet, label: str, kept: int | None) -> forms.ModelChoiceField:
+        offered = units.filter(Q(archived=False) | Q(pk=kept))
+        return forms.ModelChoiceField(
+            offered, label=label, required=False, initial=kept, empty_label="not named"
+        )
+
+    def carried(self) -> dict[Any, Any]:
+        """Return the unit chosen for each rig."""
+        return {rig: self.cleaned_data[name] for name, rig in self.rigs.items()}
 
 
 class SilentVisitForm(forms.Form):

@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from inchmark.pages.bounds import bounded
 from inchmark.plan.models import Stop
-from inchmark.shelf.models import Rig
+from inchmark.shelf.models import Rig, Unit
 from inchmark.studies.models import Study
 from inchmark.walk.querysets import InWalkQuerySet, WalkQuerySet
 
@@ -29,6 +29,15 @@ class Walk(models.Model):
         choices=[(8, "8 bits"), (16, "16 bits"), (32, "32 bits")],
     )
 
+    fixed_unit = models.ForeignKey(
+        Unit,
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="fixed_walks",
+        verbose_name="unit at the fixed end",
+    )
+
     objects = WalkQuerySet.as_manager()
 
     class Meta:
@@ -45,6 +54,23 @@ class Walk(models.Model):
     def get_absolute_url(self) -> str:
         """Return the address of the walk's page."""
         return reverse("walk:walk", args=[self.study_id, self.pk])
+
+
+class WalkUnit(models.Model):
+    """The unit of a rig that was carried in a walk."""
+
+    walk = models.ForeignKey(Walk, on_delete=models.CASCADE, related_name="units")
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="walk_units")
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="walk_units")
+
+    objects = InWalkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["rig__letter"]
+        constraints = [models.UniqueConstraint(fields=["walk", "rig"], name="walk_unit_once")]
+
+    def __str__(self) -> str:
+        return f"rig {self.rig.letter} in {self.walk}"
 
 
 class FrameFile(models.Model):

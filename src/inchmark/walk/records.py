@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reception.bursts import LossRuns
 from inchmark.core.reception.visit import VisitFrames, VisitKey, VisitSummary
-from inchmark.walk.models import Visit
+from inchmark.studies.models import Study
+from inchmark.walk.models import Visit, WalkUnit
 
 _PACKED = """
     SELECT string_agg(int8send(seq), ''::bytea) AS seq,
@@ -27,6 +28,17 @@ _PACKED = """
            string_agg(int8send(file_id * 65536 + pass_number), ''::bytea) AS passes
     FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number) AS ordered
 """
+
+
+def units_of(study: Study) -> dict[tuple[str, str], str]:
+    """Return the serial of the unit carried, by walk and rig."""
+    rows = WalkUnit.objects.filter(walk__study=study)
+    return {
+        (str(number), letter): serial
+        for number, letter, serial in rows.values_list(
+            "walk__number", "rig__letter", "unit__serial"
+        )
+    }
 
 
 def frames_of(visit: Visit) -> VisitFrames | None:

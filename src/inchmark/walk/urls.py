@@ -8,6 +8,7 @@ app_name = "walk"
 urlpatterns = [
     path("", views.walks, name="walks"),
     path("new/", views.walk_add, name="walk-add"),
+    path("<int:walk_id>/units/", views.units_name, name="units-name"),
     path("<int:walk_id>/", views.walk, name="walk"),
     path("<int:walk_id>/change/", views.walk_edit, name="walk-edit"),
     path("<int:walk_id>/log/", views.log_upload, name="log-upload"),

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.parts import go_to, page_or_part, streamed
 from inchmark.studies.models import Study
-from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, WalkForm
+from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, UnitsForm, WalkForm
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import boards, outing, receive
 
@@ -85,8 +85,22 @@ def _context(found: Walk, **forms: object) -> dict[str, object]:
         "busy": any(file.state in (FrameFile.RECEIVING, FrameFile.WAITING) for file in files),
         "visits": visits,
         "form": forms.get("form") or LogForm(),
+        "units": UnitsForm(found),
         "silent": forms.get("silent") or SilentVisitForm(found.study),
     }
+
+
+@require_POST
+@login_required
+def units_name(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Keep which units were used."""
+    found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
+    form = UnitsForm(found, request.POST)
+    if form.is_valid():
+        outing.name_units(found, form.carried(), form.cleaned_data["fixed"])
+    else:
+        messages.error(request, "Not kept: a unit chosen is not on this study's shelf.")
+    return go_to(request, found)
 
 
 @require_POST

@@ -63,56 +63,71 @@ def notes(study: Study, found: list[RigBudget], reading: StudyReading | None) ->
                 f"×{number(float(range_factor(3, exponent)), 2)}.",
             )
         )
-    for one in found:
-        for check in one.legal:
-            rows.extend(_legal_notes(study, one, check))
+    rows.extend(note for one in found for note in _legal_notes(study, one))
     return rows
 
 
-def _legal_notes(study: Study, one: RigBudget, check: LegalCheck) -> Iterator[SideNote]:
-    letter, best = one.rig.letter, check.best
-    page = reverse("shelf:rules", args=[study.pk])
-    if best is None:
+def _legal_notes(study: Study, one: RigBudget) -> Iterator[SideNote]:
+    """Yield a fact where both ends fit some row; a caution for each end that fits none."""
+    wrong = [check for check in one.legal if not check.fits]
+    page = {"evidence_url": reverse("shelf:rules", args=[study.pk]), "evidence": "Rules table"}
+    for check in wrong:
+        title = f"{one.rig.letter}, {check.end}: {_title(check)}"
         yield SideNote(
-            code="no_limit",
-            subject=f"{letter}/{check.end}",
+            code="over_limit",
+            subject=f"{one.rig.letter}/{check.end}",
             kind="caution",
-            title=f"{letter}, {check.end}: no row of the table covers its channel",
-            text=f"{one.rig.frequency_hz / 1e6:g} MHz, {check.emission.occupied_hz / 1e3:.4g} kHz "
-            f"wide, lies in no band listed for {study.get_region_display()}. {CHECK_LOCALLY}",
-            evidence_url=page,
-            evidence="Rules table",
+            title=title,
+            text=f"{_text(study, one, check)} {CHECK_LOCALLY}",
+            **page,
         )
-        return
-    yield SideNote(
-        code="radiated" if best.fits else "over_limit",
-        subject=f"{letter}/{check.end}",
-        kind="fact" if best.fits else "caution",
-        title=_radiated(letter, check, best),
-        text=f"{_against(best)} {_duty(check, best)} {best.limit.document}"
-        f"{', from memory' if best.limit.from_memory else ''}. {CHECK_LOCALLY}",
-        evidence_url=page,
-        evidence="Rules table",
-    )
+    carried, fixed = one.legal
+    if not wrong and carried.best and fixed.best:
+        yield SideNote(
+            code="radiated",
+            subject=one.rig.letter,
+            kind="fact",
+            title=f"{one.rig.letter} radiates {_radiated(carried, carried.best)}",
+            text=f"Fixed end {_radiated(fixed, fixed.best)}. {_against(carried.best)} "
+            f"{_duty(carried, carried.best)} {CHECK_LOCALLY}",
+            **page,
+        )
 
 
-def _radiated(letter: str, check: LegalCheck, best: Check) -> str:
-    kind = best.limit.kind
-    power = check.emission.erp_dbm if kind == ERP else check.emission.eirp_dbm
-    shown = "e.r.p." if kind == ERP else "e.i.r.p."
-    over = "" if best.power_fits else f", {number(-best.left_db)} dB over the limit"
-    return f"{letter}, {check.end}: {level(power)} {shown}{over}"
+def _title(check: LegalCheck) -> str:
+    best = check.best
+    if best is None:
+        return "no row of the table covers its channel"
+    if not best.power_fits:
+        return f"{number(-best.left_db)} dB over the limit"
+    return "too much of the time on air"
+
+
+def _text(study: Study, one: RigBudget, check: LegalCheck) -> str:
+    best = check.best
+    if best is None:
+        return (
+            f"{one.rig.frequency_hz / 1e6:g} MHz, {check.emission.occupied_hz / 1e3:.4g} kHz wide, "
+            f"lies in no band listed for {study.get_region_display()}."
+        )
+    return f"It radiates {_radiated(check, best)}. {_against(best)} {_duty(check, best)}"
+
+
+def _radiated(check: LegalCheck, best: Check) -> str:
+    if best.limit.kind == ERP:
+        return f"{level(check.emission.erp_dbm)} e.r.p."
+    return f"{level(check.emission.eirp_dbm)} e.i.r.p."
 
 
 def _against(best: Check) -> str:
     limit = best.limit
-    return f"Limit {level(limit.power_dbm)} {limit.kind}, {limit.band}, {limit.access}."
+    known = ", from memory" if limit.from_memory else ""
+    return f"Limit {level(limit.power_dbm)} {limit.kind}, {limit.band}{known}."
 
 
 def _duty(check: LegalCheck, best: Check) -> str:
     allowed = best.limit.duty_cycle_percent
-    used = f"{check.used_percent:.2g} % of the time on air"
+    used = f"On the air {check.used_percent:.2g} % of the time"
     if allowed is None:
-        return f"It is {used}; the row sets no duty cycle."
-    fits = "of" if best.duty_fits else "over the"
-    return f"It is {used}, {fits} {allowed:g} % allowed."
+        return f"{used}; the row sets no duty cycle."
+    return f"{used}, {'of' if best.duty_fits else 'over the'} {allowed:g} % allowed."

@@ -90,6 +90,7 @@ class RigForm(forms.ModelForm):
             "carry_loss_db": "Loss of carrying it so (dB)",
         }
         help_texts = {
+            "setting_part": "Brings its module along.",
             "letter": "The rig's name in every log: A, B, C …",
             "sensitivity_dbm": "Leave empty to use noise floor, noise figure and required S/N.",
             "antenna_gain_dbi": "dBi; a gain in dBd is 2.15 less than in dBi.",
@@ -114,6 +115,8 @@ class RigForm(forms.ModelForm):
         for name, shelf in shelves.items():
             own = getattr(self.instance, f"{name}_id")
             self.fields[name].queryset = shelf.filter(Q(archived=False) | Q(pk=own))
+            self.fields[name].empty_label = "none chosen"
+        self.fields["sweep"].empty_label = "none"
         for name in ("module", "antenna"):
             self.fields[name].required = False
 

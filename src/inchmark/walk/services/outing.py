@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.core.exceptions import ValidationError
@@ -10,10 +11,10 @@ from django.db.models import Max
 
 from inchmark.core.reception.sequence import expected_sent
 from inchmark.plan.models import Stop
-from inchmark.shelf.models import Rig
+from inchmark.shelf.models import Rig, Unit
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
-from inchmark.walk.models import Visit, Walk
+from inchmark.walk.models import Visit, Walk, WalkUnit
 from inchmark.walk.services.summaries import summarise
 
 
@@ -36,6 +37,19 @@ def change_walk(walk: Walk) -> Walk:
     walk.full_clean()
     walk.save()
     summarise(walk.visits.select_related("rig", "walk"))
+    touch(walk.study)
+    return walk
+
+
+@transaction.atomic
+def name_units(walk: Walk, carried: Mapping[Rig, Unit | None], fixed: Unit | None) -> Walk:
+    """Keep which units were carried, by rig, and which one stood at the fixed end."""
+    walk.units.filter(rig__in=list(carried)).delete()
+    for rig, unit in carried.items():
+        if unit is not None:
+            WalkUnit.objects.create(walk=walk, rig=rig, unit=unit)
+    walk.fixed_unit = fixed
+    walk.save(update_fields=["fixed_unit"])
     touch(walk.study)
     return walk
 
