@@ -8,7 +8,7 @@ exponents = st.floats(1.5, 6.0)
 levels_dbm = st.floats(-150, 30)
 losses_db = st.floats(0, 40)
 gains_dbi = st.floats(-20, 25)
-spreading_factors = st.integers(7, 12)
+spreading_factors = st.integers(5, 12)
 payloads = st.integers(0, 254)
 shares = st.floats(0.01, 0.99)
 

@@ -46,7 +46,13 @@ def test_a_distance_that_cannot_be_read_keeps_what_was_typed(client, typed, word
 def test_the_rules_of_a_range_can_be_changed(owner_client, study):
     owner_client.post(
         reverse("studies:study-edit", args=[study.pk]),
-        {"title": "A study", "loss_share": "0.05", "places_share": "0.95", "in_hand_db": "12"},
+        {
+            "title": "A study",
+            "region": "US",
+            "loss_share": "0.05",
+            "places_share": "0.95",
+            "in_hand_db": "12",
+        },
     )
     study.refresh_from_db()
     assert (study.loss_share, study.places_share, study.in_hand_db) == (0.05, 0.95, 12)

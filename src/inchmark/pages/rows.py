@@ -13,6 +13,7 @@ from inchmark.formats.quantities import read_power_dbm, read_quantity
 
 MOST_ROWS = 200
 COUNT = "frames"
+_NUMBERS = re.compile(r"^\s*-?[\d.]+(\s+-?[\d.]+)+\s*$")  # columns pasted with blanks between
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +87,7 @@ class RowsField(forms.CharField):
 
     def _row(self, number: int, line: str) -> list[Any]:
         values = [part.strip() for part in re.split(r"[,;\t]", line)]
-        if len(values) == 1 and len(line.split()) == len(self.columns):
+        if _NUMBERS.match(line):
             values = line.split()
         names = ", ".join(column.name for column in self.columns)
         if len(values) != len(self.columns) or not all(values):

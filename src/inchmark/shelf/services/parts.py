@@ -24,8 +24,9 @@ def save_part(study: Study, part: Any) -> Any:
     part.study = study
     _check(part)
     part.full_clean()
+    is_new = part.pk is None
     part.save()
-    for rig in rigs_with(part):
+    for rig in [] if is_new else rigs_with(part):
         take_over(rig)
         rig.full_clean()
         rig.save()
