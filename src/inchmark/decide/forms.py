@@ -80,4 +80,7 @@ class BudgetItemForm(forms.ModelForm):
 
     def clean_db(self) -> float:
         """Refuse a loss that would be a gain."""
-        return _decibels(self.cleaned_data.get("key", ""), str(self.cleaned_data["db"]))
+        try:
+            return _decibels(self.cleaned_data.get("key", ""), str(self.cleaned_data["db"]))
+        except ValueError as wrong:
+            raise forms.ValidationError(str(wrong)) from None

@@ -47,7 +47,7 @@ class Module(Part):
 
     kind = "modules"
 
-    bands = models.JSONField(default=list)  # [Hz, Hz] of each band
+    bands = models.JSONField(default=list, blank=True)  # [Hz, Hz] of each band
     power_low_dbm = models.FloatField("lowest power", default=-9.0)
     power_high_dbm = models.FloatField("highest power", default=14.0)
     power_step_db = models.FloatField("power step", default=1.0)
@@ -55,9 +55,9 @@ class Module(Part):
     sleep_a = models.FloatField("sleep current", null=True, blank=True)
     standby_a = models.FloatField("standby current", null=True, blank=True)
     receive_a = models.FloatField("receive current", null=True, blank=True)
-    transmit_currents = models.JSONField(default=list)  # [dBm, A] of each power
+    transmit_currents = models.JSONField(default=list, blank=True)  # [dBm, A] of each power
     noise_figure_db = models.FloatField("noise figure", default=6.0)
-    sensitivities = models.JSONField(default=list)  # [setting, dBm, PER %] of each datasheet row
+    sensitivities = models.JSONField(default=list, blank=True)  # [setting, dBm, PER %] of each datasheet row
     rssi_step_db = models.FloatField("RSSI step", null=True, blank=True)
     rssi_low_dbm = models.FloatField("RSSI ends at (weak)", null=True, blank=True)
     rssi_high_dbm = models.FloatField("RSSI ends at (strong)", null=True, blank=True)
@@ -155,7 +155,7 @@ class Feed(Part):
     kind = "feeds"
 
     cable = models.CharField("cable type", max_length=60, blank=True)
-    cable_rows = models.JSONField(default=list)  # [Hz, dB per 100 m] of each row
+    cable_rows = models.JSONField(default=list, blank=True)  # [Hz, dB per 100 m] of each row
     length_m = models.FloatField("length", default=0.0)
     joints = models.PositiveSmallIntegerField("joints and adapters", default=2)
     joint_loss_db = models.FloatField("loss of a joint", default=0.1)

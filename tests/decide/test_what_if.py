@@ -1,0 +1,194 @@
+"""What-ifs, items with a value of their own, thresholds, and the legal check."""
+
+import pytest
+from django.core.exceptions import ValidationError
+from django.urls import reverse
+
+from inchmark.decide.records.budgets import budgets, items_of, rig_budget
+from inchmark.decide.services import keep_as_rig, set_item
+from inchmark.read.services import make_reading
+from inchmark.shelf.models import BudgetItem
+from inchmark.shelf.services.rigs import save_rig
+from tests import make
+
+pytestmark = pytest.mark.django_db
+
+
+def page(study):
+    return reverse("decide:decide", args=[study.pk])
+
+
+def budget_of(study, letter="A", **changes):
+    rigs = list(study.rigs.with_parts())
+    rig = next(one for one in rigs if one.letter == letter)
+    return rig_budget(study, rig, study.readings.last(), rigs, **changes)
+
+
+def test_a_what_if_moves_both_directions_as_far_as_it_should(walked):
+    plain = budget_of(walked)
+    changed = budget_of(walked, what_if={"carried_antenna": plain_item(plain) + 3.0})
+    for before, after in zip(plain.ladders, changed.ladders, strict=True):
+        assert after.in_hand_db - before.in_hand_db == pytest.approx(3.0)
+    louder = budget_of(walked, what_if={"carried_power": 20.0})
+    assert louder.ladders[0].in_hand_db - plain.ladders[0].in_hand_db == pytest.approx(6.0)
+    assert louder.ladders[1].in_hand_db == pytest.approx(plain.ladders[1].in_hand_db)
+    assert louder.legal[0].emission.eirp_dbm == pytest.approx(20 + 2.15)
+
+
+def plain_item(budget, key="carried_antenna"):
+    return items_of(budget)[key]
+
+
+def boxes(budget, **changes):
+    """What the page's boxes send: every item as shown, and what was typed over."""
+    shown = {key: f"{db:.2f}" for key, db in items_of(budget).items()}
+    return {"rig": budget.rig.letter} | shown | changes
+
+
+def test_boxes_as_shown_change_nothing(reader, walked):
+    html = reader.get(page(walked), boxes(budget_of(walked))).content.decode()
+    assert "nothing is saved" in html
+    assert "Keep as a new rig" not in html
+
+
+def test_a_changed_box_changes_the_page_and_saves_nothing(reader, walked):
+    typed = boxes(budget_of(walked), carried_antenna="6")
+    part = reader.get(page(walked), typed, headers={"HX-Request": "true"}).content.decode()
+    assert part.lstrip().startswith('<section id="budget"')
+    assert "Keep as a new rig" in part
+    assert "as it is" in part
+    assert not BudgetItem.objects.exists()
+
+
+@pytest.mark.parametrize(
+    ("typed", "words"),
+    [
+        ({"carried_antenna": "six"}, "“six” is no number of dB"),
+        ({"carried_antenna": "nan"}, "no possible number"),
+        ({"carried_feed": "3"}, "a loss is written below zero, like -3"),
+        ({"path": "120"}, "a loss is written below zero"),
+    ],
+)
+def test_a_wrong_box_says_which_and_what_to_write(reader, walked, typed, words):
+    html = reader.get(page(walked), boxes(budget_of(walked), **typed)).content.decode()
+    assert words in html
+
+
+def test_a_what_if_is_kept_as_a_new_rig_that_differs_in_it_alone(reader, walked):
+    keep = reverse("decide:keep-what-if", args=[walked.pk, walked.rigs.get(letter="A").pk])
+    plain = budget_of(walked)
+    response = reader.post(keep, boxes(plain, carried_antenna="6"), follow=True)
+    assert "Kept as rig C" in response.content.decode()
+    item = walked.rigs.get(letter="C").budget_items.get()
+    assert (item.key, item.db) == ("carried_antenna", 6.0)
+    assert "not measured" in item.source
+    make_reading(walked.pk)
+    new = budget_of(walked, "C")
+    assert new.measured  # the path that A walked
+    assert plain_item(new, "path") == pytest.approx(plain_item(plain, "path"))
+    assert plain_item(new) == 6.0
+
+
+def test_the_path_alone_makes_no_rig(walked):
+    with pytest.raises(ValidationError, match="the path belongs to the place"):
+        keep_as_rig(walked.rigs.get(letter="A"), {"path": -100.0})
+
+
+def test_a_measured_item_stands_in_and_leaves_what_arrived_as_it_was(reader, walked):
+    """A lid measured at 3 dB explains part of the loss; the level that arrived stays."""
+    rig = walked.rigs.get(letter="A")
+    before = budget_of(walked)
+    set_page = reverse("decide:item-set", args=[walked.pk, rig.pk])
+    reader.post(set_page, {"key": "carried_housing", "db": "-3", "source": "lid on and off"})
+    after = budget_of(walked)
+    assert plain_item(after, "carried_housing") == -3.0
+    assert plain_item(after, "path") == pytest.approx(plain_item(before, "path") + 3.0)
+    assert after.ladders[0].arriving_dbm == pytest.approx(before.ladders[0].arriving_dbm)
+    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    assert "lid on and off" in html
+    reader.post(reverse("decide:item-drop", args=[walked.pk, BudgetItem.objects.get().pk]))
+    assert not BudgetItem.objects.exists()
+
+
+def test_an_item_given_twice_keeps_the_last_and_a_gain_for_a_loss_is_refused(reader, walked):
+    rig = walked.rigs.get(letter="A")
+    set_item(rig, "carried_feed", -1.0, "first")
+    set_item(rig, "carried_feed", -2.0, "second")
+    assert rig.budget_items.get().db == -2.0
+    set_page = reverse("decide:item-set", args=[walked.pk, rig.pk])
+    typed = {"key": "carried_feed", "db": "2", "source": "x"}
+    assert "below zero" in reader.post(set_page, typed, follow=True).content.decode()
+    assert rig.budget_items.get().db == -2.0
+
+
+def test_the_receiver_can_be_limited_by_what_is_known(walked):
+    rig = walked.rigs.get(letter="A")
+    rig.sensitivity_dbm = -118.0
+    save_rig(walked, rig)
+    plain = budget_of(walked)
+    assert [one.key for one in plain.thresholds] == ["walked", "datasheet", "noise-figure"]
+    assert plain.threshold.key == "walked"
+    sheet = budget_of(walked, limited_by="datasheet")
+    assert sheet.ladders[0].threshold_dbm == -118.0
+    assert sheet.ladders[0].in_hand_limits is None
+    assert budget_of(walked, limited_by="nonsense").threshold.key == "walked"
+
+
+def test_noise_logged_at_the_stops_is_a_threshold_too():
+    study = make.field_study(stops=3, needed_m=150.0)
+    rows = [f"A,{s},{i},1,{-80 - 8 * s},-110" for s in (1, 2, 3) for i in range(20)]
+    make.log(make.walk(study), "rig,stop,seq,heard,rssi_dbm,noise_dbm\n" + "\n".join(rows) + "\n")
+    make_reading(study.pk)
+    found = {one.key: one for one in budget_of(study).thresholds}
+    assert found["site-noise"].dbm == pytest.approx(-110 - 7.5)  # SF7 needs -7.5 dB
+
+
+def test_a_known_rssi_offset_moves_levels_and_no_margin(walked):
+    before = budget_of(walked)
+    rig = walked.rigs.get(letter="A")
+    rig.rssi_offset_db = 4.0
+    rig.save()
+    after = budget_of(walked)
+    assert after.ladders[0].arriving_dbm == pytest.approx(before.ladders[0].arriving_dbm - 4)
+    assert after.ladders[0].in_hand_db == pytest.approx(before.ladders[0].in_hand_db)
+
+
+def test_too_much_power_is_a_caution_with_the_row_it_breaks(reader, walked):
+    rig = walked.rigs.get(letter="A")
+    rig.power_dbm = 27.0
+    save_rig(walked, rig)
+    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    assert "A, carried end: 13.0 dB over the limit" in html
+    assert "868–868.6 MHz" in html
+    assert "! over" in html
+
+
+def test_a_message_too_often_breaks_the_duty_cycle(reader, walked):
+    rig = walked.rigs.get(letter="A")
+    rig.period_s = 1.0
+    save_rig(walked, rig)
+    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    assert "too much of the time on air" in html
+
+
+def test_a_channel_no_row_covers_is_said(reader, walked):
+    rig = walked.rigs.get(letter="A")
+    rig.frequency_hz = 500e6
+    save_rig(walked, rig)
+    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    assert "no row of the table covers" in html
+
+
+def test_places_not_walked_keep_something_for_shadowing(study):
+    """One-sided normal quantile of 90 % is 1.2816 (tables); times 6 dB."""
+    (one,) = budgets(study, None)
+    assert one.ladders[0].kept_db == pytest.approx(7.69, abs=0.01)
+    assert "common practice" in one.ladders[0].kept_source
+
+
+def test_items_of_others_are_404(client, walked):
+    rig = walked.rigs.get(letter="A")
+    item = set_item(rig, "carried_feed", -1.0, "x")
+    client.force_login(make.member(walked))
+    for name, key in (("keep-what-if", rig.pk), ("item-set", rig.pk), ("item-drop", item.pk)):
+        assert client.post(reverse(f"decide:{name}", args=[walked.pk, key])).status_code == 404

@@ -1,0 +1,240 @@
+"""Bench checks on their pages: centring, close range, ladders from a log, current traces."""
+
+import json
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from inchmark.demo import marsh
+from inchmark.demo.services import marsh_trace
+from inchmark.shelf.models import (
+    Battery,
+    Centring,
+    CloseRange,
+    ConductedCheck,
+    CurrentTrace,
+    Module,
+)
+from inchmark.shelf.records.close_range import readings
+from inchmark.shelf.services.parts import save_part
+from inchmark.shelf.services.rigs import save_rig
+from tests import make
+
+pytestmark = pytest.mark.django_db
+HELD = "-30, 20, 0\n-20, 20, 18\n0, 20, 20\n20, 20, 20\n40, 20, 17\n50, 20, 1"
+
+
+def page_of(study, name):
+    return reverse(f"shelf:{name}", args=[study.pk])
+
+
+def centring(client, study, **changes):
+    typed = {"rig": study.rigs.get().pk, "unit": "L8-11", "checked_on": "2026-11-12",
+             "drift_ppm": "20", "steps": HELD}  # fmt: skip
+    return client.post(page_of(study, "centrings"), typed | changes, follow=True)
+
+
+def test_a_centred_receiver_gets_its_offset_and_what_to_do_next(owner_client, study):
+    html = centring(owner_client, study).content.decode()
+    assert "Set the offset to 10 kHz" in html
+    assert "11.5 ppm" in html  # 10 kHz of 868.1 MHz
+    assert "read it back" in html
+    assert "pair them again" in html
+
+
+def test_an_edge_not_reached_is_kept_and_says_to_step_on(owner_client, study):
+    html = centring(owner_client, study, steps="0, 20, 20\n10, 20, 19\n20, 20, 0").content.decode()
+    assert "The below edge was not reached: step on until the link is lost." in html
+    assert Centring.objects.count() == 1
+
+
+def test_a_saturated_receiver_and_a_small_margin_are_pointed_out(owner_client, study):
+    html = centring(owner_client, study, level_dbm="-12 dBm", drift_ppm="30").content.decode()
+    assert "overdrives the receiver" in html
+    assert "use up" in html
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"steps": ""}, "This field is required"),
+        ({"steps": "0, 20"}, "write 3 values"),
+        ({"steps": "0, 20, 21"}, "heard=21 must be from 0 to 20"),
+        ({"steps": "0, x, 1"}, "“x” is no count"),
+        ({"drift_ppm": "nan"}, "Enter a number"),
+    ],
+)
+def test_a_wrong_centring_keeps_what_was_typed(owner_client, study, change, words):
+    response = centring(owner_client, study, **change)
+    assert response.status_code == 422
+    assert words in response.content.decode()
+    assert "L8-11" in response.content.decode()
+    assert not Centring.objects.exists()
+
+
+def close(client, study, unit, parallel, **changes):
+    typed = {"rig": study.rigs.get().pk, "unit": unit, "checked_on": "2026-11-12",
+             "distance_m": "3 m", "power_dbm": "0 dBm", "parallel_dbm": str(parallel)}  # fmt: skip
+    return client.post(page_of(study, "close-ranges"), typed | changes, follow=True)
+
+
+def test_free_space_judges_the_first_units(owner_client, study):
+    """0 dBm, twice 2.15 dBi, 40.8 dB of free space (P.525): around -36.5 dBm."""
+    html = close(owner_client, study, "L8-11", -38).content.decode()
+    assert "L8-11 passes" in html
+    assert "free space at 3 m" in html
+    assert "L8-40 is out of the window" in close(owner_client, study, "L8-40", -58).content.decode()
+
+
+def test_three_good_units_teach_the_window(owner_client, study):
+    for unit, level in (("1", -44), ("2", -45), ("3", -43)):
+        close(owner_client, study, unit, level, good="on")
+    html = close(owner_client, study, "4", -50).content.decode()
+    assert "learned from 3 good units" in html
+    found = dict(readings(list(CloseRange.objects.all())))
+    bad = CloseRange.objects.get(unit="4")
+    assert not found[bad].passes
+    assert found[bad].off_db < 0
+
+
+def test_the_fault_tree_walks_to_the_part_at_fault(owner_client, study):
+    close(owner_client, study, "L8-40", -60)
+    check = CloseRange.objects.get()
+    answer = reverse("shelf:close-range-answer", args=[study.pk, check.pk])
+    html = owner_client.post(answer, {"question": "antenna", "answer": "same"}, follow=True)
+    assert "Swap the receiver" in html.content.decode()
+    html = owner_client.post(answer, {"question": "receiver", "answer": "came right"}, follow=True)
+    assert "The answers point to the receiver." in html.content.decode()
+    html = owner_client.post(answer, {"question": "moon", "answer": "same"}, follow=True)
+    assert "no question of the fault tree" in html.content.decode()
+    check.refresh_from_db()
+    assert check.answers == {"antenna": "same", "receiver": "came right"}
+
+
+def test_crossed_antennas_that_lose_little_are_odd(owner_client, study):
+    html = close(owner_client, study, "1", -40, crossed_dbm="-43").content.decode()
+    assert "Crossing the antennas costs 3.0 dB: linear antennas should show 10 dB" in html
+
+
+LOG = "rig,stop,seq,heard,condition\n" + "".join(
+    f"A,bench,{i},{int(i < heard)},{attenuation}\n"
+    for attenuation, sent, heard in marsh.LADDER
+    for i in range(sent)
+)
+
+
+def ladder(client, study, log, **changes):
+    typed = {"rig": study.rigs.get().pk, "checked_on": "2026-11-12", "source_dbm": "0 dBm",
+             "fixed_loss_db": "20", "steps": ""}  # fmt: skip
+    file = {"file": SimpleUploadedFile("bench.csv", log.encode())}
+    return client.post(page_of(study, "ladders"), typed | changes | file, follow=True)
+
+
+def test_a_ladder_is_run_from_a_frame_log(owner_client, study):
+    html = ladder(owner_client, study, LOG).content.decode()
+    check = ConductedCheck.objects.get()
+    assert check.steps == [[float(a), n, k] for a, n, k in marsh.LADDER]
+    assert bytes(check.log) == LOG.encode()
+    assert "From bench.csv" in html
+    half = check.reading["half_lost"]
+    assert half["low"] < -122.6 < half["high"]
+
+
+def test_typed_steps_are_added_to_those_of_a_log(owner_client, study):
+    ladder(owner_client, study, LOG, steps="110, 60, 0")
+    assert ConductedCheck.objects.get().steps[0] == [110.0, 60, 0]
+
+
+def test_a_log_that_is_no_ladder_keeps_what_was_typed(owner_client, study):
+    response = ladder(owner_client, study, LOG.replace(",101\n", ",loud\n"), unit="0042")
+    html = response.content.decode()
+    assert response.status_code == 422
+    assert "“loud” is no attenuation" in html
+    assert "0042" in html
+
+
+def bring(client, study, data, **changes):
+    typed = {"rig": study.rigs.get().pk, "unit": "L8-11", "traced_on": "2026-11-12",
+             "supply_v": "3.3 V", "period_s": "15 min"}  # fmt: skip
+    file = {"file": SimpleUploadedFile("trace.csv", data)}
+    return client.post(page_of(study, "traces"), typed | changes | file, follow=True)
+
+
+def test_a_trace_gives_states_life_and_the_datasheets_sum(owner_client, study):
+    module = save_part(study, Module(name="M", sleep_a=1.6e-6, standby_a=1.1e-3, receive_a=5.3e-3,
+                                     transmit_currents=[[14, 38e-3]]))  # fmt: skip
+    rig = study.rigs.get()
+    rig.module_part = module
+    rig.battery = save_part(study, Battery(name="AA", capacity_ah=2.4))
+    save_rig(study, rig)
+    html = bring(owner_client, study, marsh_trace().encode()).content.decode()
+    for words in ("Transmit", "Receive window", "years on AA", "3 messages", "above the datasheet"):
+        assert words in html
+    kept = CurrentTrace.objects.get()
+    charge = sum(seconds * amperes for seconds, amperes in marsh.MESSAGE[1:-1])
+    assert kept.reading["charge_c"] == pytest.approx(charge, rel=0.01)
+    back = owner_client.get(reverse("shelf:trace-file", args=[study.pk, kept.pk]))
+    assert b"".join(back.streaming_content) == marsh_trace().encode()
+
+
+def test_a_power_bank_that_would_switch_off_is_pointed_out(owner_client, study):
+    rig = study.rigs.get()
+    rig.battery = save_part(study, Battery(name="bank", capacity_ah=10, keep_on_a=0.05))
+    save_rig(study, rig)
+    html = bring(owner_client, study, marsh_trace().encode()).content.decode()
+    assert "The power bank switches off under 50 mA" in html
+
+
+HEAD = b"time_ms,current_mA\n"
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "empty"),
+        (HEAD, "no sample under it"),
+        (HEAD + b"0,nan\n", "no finite number"),
+        (HEAD + b"".join(b"%d,%d\n" % (i, -5 if i == 30 else 5) for i in range(60)),
+         "sample 31 is -5 mA, under zero"),
+        (HEAD + b"".join(b"%d,5\n" % i for i in range(60)), "stays at one level"),
+        (b"time_ms,voltage_mV\n0,1\n", "shunt measures in ohms"),
+    ],
+)  # fmt: skip
+def test_a_bad_trace_gives_a_sentence_and_loses_nothing(owner_client, study, data, words):
+    response = bring(owner_client, study, data)
+    html = response.content.decode()
+    assert response.status_code == 422
+    assert words.lower() in html.lower()
+    assert "L8-11" in html
+    assert not CurrentTrace.objects.exists()
+
+
+@pytest.mark.parametrize("name", ["centrings", "close-ranges", "traces"])
+def test_pages_without_a_check_say_how_to_begin_and_strangers_get_404(client, study, name):
+    client.force_login(make.owner(study))
+    html = client.get(page_of(study, name)).content.decode()
+    assert "yet." in html
+    client.force_login(make.user())
+    assert client.get(page_of(study, name)).status_code == 404
+
+
+def test_a_check_can_be_taken_off_by_editors_only(client, study):
+    client.force_login(make.owner(study))
+    close(client, study, "1", -40)
+    check = CloseRange.objects.get()
+    remove = reverse("shelf:check-remove", args=[study.pk, "close-ranges", check.pk])
+    client.force_login(make.member(study))
+    assert client.post(remove).status_code == 404
+    client.force_login(make.owner(study))
+    client.post(remove)
+    assert not CloseRange.objects.exists()
+    odd = reverse("shelf:check-remove", args=[study.pk, "spoons", 1])
+    assert client.post(odd).status_code == 404
+
+
+def test_what_is_kept_of_a_trace_is_plain_and_small(owner_client, study):
+    bring(owner_client, study, marsh_trace().encode())
+    kept = json.dumps(CurrentTrace.objects.get().reading)
+    assert len(kept) < 60_000
+    assert "NaN" not in kept
