@@ -28,8 +28,8 @@ def start_study(page):
 def add_rig(page, letter, antenna, gain):
     page.get_by_role("link", name="Add a rig").click()
     expect(field(page, "Letter")).to_have_value(letter)
-    field(page, "Module").fill("Dulse L8")
-    field(page, "Antenna, carried end").fill(antenna)
+    field(page, "Module's name").fill("Dulse L8")
+    field(page, "Antenna's name, carried end").fill(antenna)
     field(page, "Antenna gain, carried end (dBi)").fill(gain)
     field(page, "Transmit power").fill("25 mW")
     field(page, "Noise figure (dB)").fill("18")

@@ -7,11 +7,16 @@ from playwright.sync_api import expect
 
 from inchmark.demo.services import load_demo
 from inchmark.people.models import User
+from inchmark.shelf.models import Antenna, Battery, Feed, Module, Setting, Unit
 from tests.browser.conftest import serious_axe_findings
 
 pytestmark = pytest.mark.django_db(transaction=True)
 SWEEP = Path(__file__).parents[1] / "core" / "published" / "touchstone" / "whip_868_mhz_ma.s1p"
 ROOMS = ("shelf", "plan", "walk", "read", "decide")
+SHELVES = (
+    "parts/modules", "parts/antennas", "parts/feeds", "parts/batteries", "parts/units", "centrings",
+    "close-ranges", "traces", "rules", "files",
+)  # fmt: skip
 
 
 @pytest.fixture
@@ -26,6 +31,12 @@ def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_serve
     pages = [f"{live_server.url}/", f"{live_server.url}/studies/new/"]
     pages += [f"{marsh}/{room}/" for room in ROOMS]
     pages += [f"{marsh}/shelf/rigs/new/", f"{marsh}/question/"]
+    pages += [f"{marsh}/shelf/{name}/" for name in SHELVES]
+    settings = f"{marsh}/shelf/modules/{Module.objects.get(name='Dulse L8').pk}/settings/new/"
+    pages += [settings, f"{settings}?text=8,6,3,14&other=8,7,3,14"]
+    for part in (Module, Antenna, Feed, Battery, Unit, Setting):
+        pages.append(f"{live_server.url}{part.objects.first().get_absolute_url()}")
+    pages.append(f"{marsh}/decide/?rig=B&carried_antenna=6")
     for address in pages:
         page.goto(address)
         found[address] = serious_axe_findings(page)
@@ -139,13 +150,44 @@ def test_a_chart_can_be_saved_as_a_picture(signed_in, marsh):
     assert "stroke" in text
 
 
-@pytest.mark.parametrize("room", ROOMS)
-def test_a_phone_shows_each_room_without_sliding_sideways(signed_in, marsh, room):
+def test_a_phone_shows_each_page_without_sliding_sideways(signed_in, marsh, live_server):
     page = signed_in
     page.set_viewport_size({"width": 390, "height": 844})
-    page.goto(f"{marsh}/{room}/")
-    wide = page.evaluate("document.documentElement.scrollWidth")
-    assert wide <= 390
+    pages = [f"{marsh}/{room}/" for room in ROOMS] + [f"{marsh}/shelf/{name}/" for name in SHELVES]
+    pages.append(f"{live_server.url}{Module.objects.get(name='Dulse L8').get_absolute_url()}")
+    wide = {}
+    for address in pages:
+        page.goto(address)
+        wide[address] = page.evaluate("document.documentElement.scrollWidth")
+    assert {address: px for address, px in wide.items() if px > 390} == {}
+
+
+def test_a_list_is_filtered_and_sorted_while_typing(signed_in, marsh):
+    page = signed_in
+    page.goto(f"{marsh}/shelf/parts/antennas/")
+    page.get_by_label("Find").press_sequentially("whip")
+    expect(page.get_by_text("3 of 7 shown.")).to_be_visible()
+    page.wait_for_url("**q=whip**")
+    page.get_by_role("link", name="gain").click()
+    expect(page.get_by_role("columnheader", name="gain")).to_have_attribute(
+        "aria-sort", "ascending"
+    )
+    expect(page.get_by_role("rowheader").first).to_contain_text("stub coil")
+    assert "q=whip" in page.url
+
+
+def test_a_what_if_changes_the_ladder_in_place(signed_in, marsh):
+    page = signed_in
+    page.goto(f"{marsh}/decide/?rig=A")
+    box = page.get_by_label("Antenna, dB").first
+    box.fill("5")
+    box.press("Tab")
+    expect(page.get_by_role("button", name="Keep as a new rig")).to_be_visible()
+    expect(page.get_by_role("heading", name="Budget at 740 m")).to_contain_text("what if")
+    page.get_by_label("The receiver is limited by").select_option(label="Datasheet: −123.5 dBm")
+    expect(page.get_by_text("above −123.5 dBm: datasheet, 10 % PER").first).to_be_visible()
+    page.get_by_role("button", name="Keep as a new rig").click()
+    expect(page.get_by_text("Kept as rig D.")).to_be_visible()
 
 
 def test_without_scripts_the_answer_and_the_table_are_there(browser, signed_in, marsh):

@@ -57,7 +57,9 @@ class Module(Part):
     receive_a = models.FloatField("receive current", null=True, blank=True)
     transmit_currents = models.JSONField(default=list, blank=True)  # [dBm, A] of each power
     noise_figure_db = models.FloatField("noise figure", default=6.0)
-    sensitivities = models.JSONField(default=list, blank=True)  # [setting, dBm, PER %] of each datasheet row
+    sensitivities = models.JSONField(
+        default=list, blank=True
+    )  # [setting, dBm, PER %] of each datasheet row
     rssi_step_db = models.FloatField("RSSI step", null=True, blank=True)
     rssi_low_dbm = models.FloatField("RSSI ends at (weak)", null=True, blank=True)
     rssi_high_dbm = models.FloatField("RSSI ends at (strong)", null=True, blank=True)
