@@ -186,6 +186,23 @@ def test_places_not_walked_keep_something_for_shadowing(study):
     assert "common practice" in one.ladders[0].kept_source
 
 
+def test_what_the_walk_says_of_carrying_can_be_taken_over(client):
+    study = make.field_study(stops=3, needed_m=150.0)
+    rows = [f"A,{s},{i},1,{-70 - 9 * s - 8 * (how == 'pocket') + i % 3},{how}"
+            for s in (1, 2, 3) for how in ("", "pocket") for i in range(30)]  # fmt: skip
+    header = "rig,stop,seq,heard,rssi_dbm,condition\n"
+    make.log(make.walk(study), header + "\n".join(rows) + "\n")
+    make_reading(study.pk)
+    ((name, loss),) = budget_of(study).walked_carries
+    assert name == "pocket"
+    assert loss.low < 8 < loss.high
+    client.force_login(make.owner(study))
+    assert "Take it over" in client.get(page(study)).content.decode()
+    typed = {"key": "carried_carry", "db": loss.as_item, "source": "walked, pocket"}
+    client.post(reverse("decide:item-set", args=[study.pk, study.rigs.get().pk]), typed)
+    assert plain_item(budget_of(study), "carried_carry") == pytest.approx(-loss.estimate, abs=0.01)
+
+
 def test_items_of_others_are_404(client, walked):
     rig = walked.rigs.get(letter="A")
     item = set_item(rig, "carried_feed", -1.0, "x")

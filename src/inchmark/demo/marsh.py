@@ -35,6 +35,7 @@ RIGS = (
 FEED, FIXED_FEED, FIXED_ANTENNA, BATTERY = (
     "pigtail 0.1 m", "coax 1.2 m", "half-wave whip", "D cell"
 )  # fmt: skip
+CARRIED_UNIT, FIXED_UNIT = "L8-11", "L8-12"
 HEIGHT_M, FIXED_HEIGHT_M = 0.4, 5.0
 
 # What the simulator knows and the study has to find: level at 1 m and half-loss level [dBm].

@@ -35,7 +35,7 @@ from inchmark.shelf.services.sweeps import keep_sweep
 from inchmark.studies.models import Study
 from inchmark.studies.services import start_study
 from inchmark.walk.services.ingest import import_frames
-from inchmark.walk.services.outing import start_walk
+from inchmark.walk.services.outing import name_units, start_walk
 from inchmark.walk.services.receive import receive
 
 BENCH_DAY = date(2026, 11, 12)
@@ -62,6 +62,9 @@ def load_demo(by: Any) -> Study:
         interval_s=marsh.INTERVAL_S,
         frames_per_visit=marsh.FRAMES,
     )
+    units = study.units
+    carried = {rig: units.get(serial=marsh.CARRIED_UNIT) for rig in study.rigs.all()}
+    name_units(walk, carried, units.get(serial=marsh.FIXED_UNIT))
     received = receive(
         walk, name="saltern-marsh.csv", blocks=[marsh_log().encode()], by=by, queue=False
     )

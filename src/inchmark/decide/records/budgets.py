@@ -26,6 +26,20 @@ SHADOWING_DB = 6.0  # of places one has not walked, common practice for open cou
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WalkedLoss:
+    """What a way of carrying lost on the walk [dB], with limits."""
+
+    estimate: float
+    low: float
+    high: float
+
+    @property
+    def as_item(self) -> str:
+        """Return it as the budget's item is typed: a loss below zero, never a gain."""
+        return f"{min(-self.estimate, 0.0):.2f}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RigBudget:
     """A rig at the needed distance: both directions, its ranges, and whether it holds."""
 
@@ -41,6 +55,7 @@ class RigBudget:
     measured: bool
     extrapolated: bool
     what_if: bool
+    walked_carries: list[tuple[str, WalkedLoss]]
 
     @property
     def threshold(self) -> Threshold:
@@ -120,7 +135,18 @@ def rig_budget(
         measured=path.measured,
         extrapolated=bool(one and one["extrapolated"]),
         what_if=bool(changes),
+        walked_carries=_walked_carries(data),
     )
+
+
+def _walked_carries(data: dict[str, Any]) -> list[tuple[str, WalkedLoss]]:
+    """Return what the walk says of each way of carrying."""
+    found = data.get("site", {}).get("penalties_db", {})
+    return [
+        (name, WalkedLoss(estimate=one["estimate"], low=one["low"], high=one["high"]))
+        for name, one in found.items()
+        if one["estimate"] is not None
+    ]
 
 
 def items_of(budget: RigBudget) -> dict[str, float]:

@@ -88,7 +88,7 @@ def _legal_notes(study: Study, one: RigBudget) -> Iterator[SideNote]:
             subject=one.rig.letter,
             kind="fact",
             title=f"{one.rig.letter} radiates {_radiated(carried, carried.best)}",
-            text=f"Fixed end {_radiated(fixed, fixed.best)}. {_against(carried.best)} "
+            text=f"Fixed end: {_radiated(fixed, fixed.best)} {_against(carried.best)} "
             f"{_duty(carried, carried.best)} {CHECK_LOCALLY}",
             **page,
         )

@@ -116,6 +116,11 @@ class TraceFigures:
     sheet_life_years: float | None
     warnings: list[str]
 
+    @property
+    def outlives(self) -> bool:
+        """Tell whether the load alone would take longer than a cell is stored."""
+        return self.life_years is not None and self.life_years.estimate > SHELF_LIFE_YEARS
+
 
 def figures_of(trace: CurrentTrace) -> TraceFigures:
     """Return what a trace means for its rig."""
@@ -133,8 +138,8 @@ def figures_of(trace: CurrentTrace) -> TraceFigures:
         life = Estimate(*ends)
         if life.estimate > SHELF_LIFE_YEARS:
             warnings.append(
-                f"No cell is stored that long: past {SHELF_LIFE_YEARS:g} years its shelf life "
-                "ends it, not the load (common practice)."
+                f"Past {SHELF_LIFE_YEARS:g} years a cell's shelf life ends it, not the load "
+                "(common practice)."
             )
     sheet = _sheet_load(rows, trace.period_s)
     sheet_average = sheet.average_current_a if sheet else None
