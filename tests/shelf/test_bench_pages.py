@@ -168,7 +168,7 @@ def test_a_trace_gives_states_life_and_the_datasheets_sum(owner_client, study):
     rig.module_part = module
     rig.battery = save_part(study, Battery(name="AA", capacity_ah=2.4))
     save_rig(study, rig)
-    html = bring(owner_client, study, marsh_trace().encode()).content.decode()
+    html = bring(owner_client, study, marsh_trace().encode(), period_s="1 min").content.decode()
     for words in ("Transmit", "Receive window", "years on AA", "3 messages", "above the datasheet"):
         assert words in html
     kept = CurrentTrace.objects.get()
