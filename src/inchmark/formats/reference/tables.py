@@ -24,10 +24,9 @@ from inchmark.core.propagation import shadowing
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reception import proportion
+from inchmark.formats.reference import paths
+from inchmark.formats.reference.rows import Row, Values, number
 from inchmark.formats.touchstone import read_one_port
-
-Row = dict[str, str]
-Values = dict[str, float]
 
 
 @dataclass(slots=True)
@@ -96,22 +95,20 @@ def _expected(row: Row) -> Iterator[tuple[str, float, float]]:
             yield name, float(text), float(row[f"tolerance_{name}"])
 
 
-def _f(row: Row, name: str) -> float:
-    return float(row[name])
-
-
 def _free_space(row: Row) -> Values:
     return {
-        "loss_db": float(free_space_loss_db(_f(row, "distance_m"), _f(row, "frequency_mhz") * 1e6))
+        "loss_db": float(
+            free_space_loss_db(number(row, "distance_m"), number(row, "frequency_mhz") * 1e6)
+        )
     }
 
 
 def _geodesic(row: Row) -> Values:
     ends = [
         geodesy.Place(
-            lat_deg=_f(row, f"lat{i}_deg"),
-            lon_deg=_f(row, f"lon{i}_deg"),
-            height_m=_f(row, f"height{i}_m"),
+            lat_deg=number(row, f"lat{i}_deg"),
+            lon_deg=number(row, f"lon{i}_deg"),
+            height_m=number(row, f"height{i}_m"),
         )
         for i in (1, 2)
     ]
@@ -134,7 +131,7 @@ def _chirp(row: Row) -> Values:
     forced = row["low_data_rate_setting"]
     setting = ChirpSetting(
         spreading_factor=int(row["spreading_factor"]),
-        bandwidth_hz=_f(row, "bandwidth_khz") * 1e3,
+        bandwidth_hz=number(row, "bandwidth_khz") * 1e3,
         coding_rate_denominator=int(row["coding_rate_denominator"]),
         preamble_symbols=int(row["preamble_symbols"]),
         explicit_header=row["explicit_header"] == "1",
@@ -153,7 +150,7 @@ def _chirp(row: Row) -> Values:
 
 def _packets(row: Row) -> Values:
     if row["quantity"] == "duty_cycle":
-        airtime, duty = _f(row, "airtime_ms") / 1e3, float(row["duty_cycle_percent"])
+        airtime, duty = number(row, "airtime_ms") / 1e3, float(row["duty_cycle_percent"])
         return {
             "messages_per_hour": float(duty_cycle.messages_per_hour(airtime, duty)),
             "min_interval_s": duty_cycle.min_interval_s(airtime, duty),
@@ -165,7 +162,7 @@ def _packets(row: Row) -> Values:
             for n in ("preamble", "sync", "length", "address", "crc")
         }
         seconds = packets.gfsk_airtime_s(
-            bit_rate_bit_s=_f(row, "bitrate_kbps") * 1e3, payload_bytes=payload, **parts
+            bit_rate_bit_s=number(row, "bitrate_kbps") * 1e3, payload_bytes=payload, **parts
         )
     elif phy.startswith("ieee802154"):
         seconds = packets.ieee802154_airtime_s(psdu_bytes=payload, phy=phy)
@@ -179,18 +176,18 @@ def _packets(row: Row) -> Values:
 def _noise(row: Row) -> Values:
     if row["quantity"] == "css_snr_limit_db":
         return {"value": noise.chirp_snr_limit_db(int(row["spreading_factor"]))}
-    bandwidth, temperature = _f(row, "bandwidth_khz") * 1e3, _f(row, "temperature_k")
+    bandwidth, temperature = number(row, "bandwidth_khz") * 1e3, number(row, "temperature_k")
     if row["quantity"] == "noise_floor_dbm":
         return {"value": float(noise.noise_floor_dbm(bandwidth, temperature_k=temperature))}
     level = noise.sensitivity_dbm(
-        bandwidth_hz=bandwidth, noise_figure_db=_f(row, "noise_figure_db"),
-        required_snr_db=_f(row, "snr_required_db"), temperature_k=temperature,
+        bandwidth_hz=bandwidth, noise_figure_db=number(row, "noise_figure_db"),
+        required_snr_db=number(row, "snr_required_db"), temperature_k=temperature,
     )  # fmt: skip
     return {"value": float(level)}
 
 
 def _proportion(row: Row) -> Values:
-    confidence = _f(row, "confidence")
+    confidence = number(row, "confidence")
     if row["quantity"] == "interval":
         methods = {"wilson": proportion.wilson, "clopper_pearson": proportion.clopper_pearson,
                    "jeffreys": proportion.jeffreys}  # fmt: skip
@@ -198,11 +195,11 @@ def _proportion(row: Row) -> Values:
             int(row["successes"]), int(row["trials"]), confidence=confidence
         )
         return {"lower": limits.low, "upper": limits.high}
-    rate = _f(row, "error_rate")
+    rate = number(row, "error_rate")
     if row["quantity"] == "zero_loss_packets":
         return {"packets": float(proportion.zero_loss_frames(rate, confidence=confidence))}
     if row["quantity"] == "packets_for_half_width":
-        wanted = _f(row, "target_half_width")
+        wanted = number(row, "target_half_width")
         return {
             "packets": float(proportion.frames_for_half_width(rate, wanted, confidence=confidence))
         }
@@ -216,14 +213,16 @@ def _coverage(row: Row) -> Values:
     if row["quantity"] == "location_probability":
         return {
             "value": float(
-                shadowing.location_probability(_f(row, "margin_db"), _f(row, "sigma_db"))
+                shadowing.location_probability(number(row, "margin_db"), number(row, "sigma_db"))
             )
         }
     if row["quantity"] == "fade_margin_db":
         return {
-            "value": float(shadowing.fade_margin_db(_f(row, "probability"), _f(row, "sigma_db")))
+            "value": float(
+                shadowing.fade_margin_db(number(row, "probability"), number(row, "sigma_db"))
+            )
         }
-    return {"value": float(range_factor(_f(row, "added_db"), _f(row, "exponent")))}
+    return {"value": float(range_factor(number(row, "added_db"), number(row, "exponent")))}
 
 
 def _line_fit(folder: Path) -> Callable[[Row], Values]:
@@ -234,7 +233,7 @@ def _line_fit(folder: Path) -> Callable[[Row], Values]:
         one = sets[row["dataset_id"]]
         loss = one["eirp_plus_receive_gain_dbm"] - np.array(one["received_power_dbm"])
         fit = path_fit.fit_straight_line(
-            np.array(one["distance_m"]), loss, reference_m=_f(row, "reference_distance_m")
+            np.array(one["distance_m"]), loss, reference_m=number(row, "reference_distance_m")
         )
         return {
             "path_loss_at_reference_db": fit.loss_at_reference_db,
@@ -257,7 +256,7 @@ def _cut_normal(folder: Path) -> Callable[[Row], Values]:
     def compute(row: Row) -> Values:
         censored = int(row["censored_count"]) if row["kind"] == "censored" else None
         fit = path_fit.fit_cut_normal(
-            np.array(samples[row["sample_id"]]), _f(row, "limit_dbm"), censored=censored
+            np.array(samples[row["sample_id"]]), number(row, "limit_dbm"), censored=censored
         )
         values = {
             "sample_mean_dbm": fit.sample_mean_dbm,
@@ -277,8 +276,8 @@ def _cut_normal(folder: Path) -> Callable[[Row], Values]:
 def _match(row: Row) -> Values:
     given = row["given_quantity"]
     if given == "impedance":
-        load = complex(_f(row, "load_resistance_ohm"), _f(row, "load_reactance_ohm"))
-        match = Match.from_impedance(load, reference_ohm=_f(row, "reference_ohm"))
+        load = complex(number(row, "load_resistance_ohm"), number(row, "load_reactance_ohm"))
+        match = Match.from_impedance(load, reference_ohm=number(row, "reference_ohm"))
     else:
         makers = {
             "vswr": Match.from_vswr,
@@ -286,7 +285,7 @@ def _match(row: Row) -> Values:
             "mismatch_loss_db": Match.from_mismatch_loss_db,
             "reflection_magnitude": Match,
         }
-        match = makers[given](_f(row, "given_value"))
+        match = makers[given](number(row, "given_value"))
     return {
         "reflection_magnitude": match.reflection_magnitude,
         "vswr": match.vswr,
@@ -303,12 +302,12 @@ def _polarisation(row: Row) -> Values:
             row["polarisation_a"],
             row["polarisation_b"],
             angle_deg=float(row["angle_deg"] or 0),
-            cap_db=_f(row, "cap_db"),
+            cap_db=number(row, "cap_db"),
         )
         return {"value": loss}
-    frequency = _f(row, "frequency_mhz") * 1e6
+    frequency = number(row, "frequency_mhz") * 1e6
     if quantity == "far_field_distance_m":
-        return {"value": far_field_distance_m(_f(row, "largest_dimension_m"), frequency)}
+        return {"value": far_field_distance_m(number(row, "largest_dimension_m"), frequency)}
     wave = quantity.removesuffix("_wave_m")
     factor = float(row["velocity_factor"] or 1)
     return {"value": wire_length_m(frequency, wave=wave, velocity_factor=factor)}
@@ -319,19 +318,19 @@ def _energy(row: Row) -> Values:
     currents = [float(x) / 1e3 for x in row["currents_ma"].split(";")]
     load = Load(
         phases=[Phase(duration_s=d, current_a=i) for d, i in zip(durations, currents, strict=True)],
-        sleep_current_a=_f(row, "sleep_current_ua") * 1e-6,
-        period_s=_f(row, "message_period_s"),
+        sleep_current_a=number(row, "sleep_current_ua") * 1e-6,
+        period_s=number(row, "message_period_s"),
     )
     battery = Battery(
-        capacity_ah=_f(row, "capacity_mah") / 1e3,
-        usable_share=_f(row, "usable_fraction"),
-        self_discharge_per_year=_f(row, "self_discharge_percent_per_year") / 100,
+        capacity_ah=number(row, "capacity_mah") / 1e3,
+        usable_share=number(row, "usable_fraction"),
+        self_discharge_per_year=number(row, "self_discharge_percent_per_year") / 100,
         model=row["self_discharge_model"],
     )
     return {
         "active_charge_uah": load.active_charge_c * 1e3 * UAH_PER_MC,
         "active_charge_mc": load.active_charge_c * 1e3,
-        "active_energy_uwh": load.active_energy_j(_f(row, "supply_v")) / 3600 * 1e6,
+        "active_energy_uwh": load.active_energy_j(number(row, "supply_v")) / 3600 * 1e6,
         "average_current_ua": load.average_current_a * 1e6,
         "battery_life_days": battery.life_h(load.average_current_a) / 24,
     }
@@ -340,7 +339,7 @@ def _energy(row: Row) -> Values:
 def _touchstone(folder: Path) -> Callable[[Row], Values]:
     def compute(row: Row) -> Values:
         sweep = read_one_port((folder / row["file"]).read_bytes())
-        low, high = _f(row, "band_low_mhz") * 1e6, _f(row, "band_high_mhz") * 1e6
+        low, high = number(row, "band_low_mhz") * 1e6, number(row, "band_high_mhz") * 1e6
         values = {
             "points": float(len(sweep.frequency_hz)),
             "start_mhz": sweep.frequency_hz[0] / 1e6,
@@ -385,4 +384,9 @@ TABLES: dict[str, Callable[[Path], Callable[[Row], Values]]] = {
     "energy": _plain(_energy),
     "log_distance_fit": _line_fit,
     "truncated_normal": _cut_normal,
+    "fresnel_horizon": _plain(paths.fresnel_horizon),
+    "knife_edge": _plain(paths.knife),
+    "two_ray": _plain(paths.two_rays),
+    "diffraction_profile": paths.diffraction,
+    "building_vegetation": _plain(paths.building_vegetation),
 }

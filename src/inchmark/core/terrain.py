@@ -1,0 +1,87 @@
+"""A grid of terrain heights by latitude and longitude, and profiles cut through it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from inchmark.core.checks import Floats
+from inchmark.core.geodesy import Place, geodesic
+
+LEAST_POINTS, MOST_POINTS = 20, 400
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class TerrainGrid:
+    """Heights above sea level [m], NaN where unknown; rows run south from `north_deg`.
+
+    `north_deg` and `west_deg` are the centre of the first cell, steps are positive [degrees].
+    """
+
+    north_deg: float
+    west_deg: float
+    lat_step_deg: float
+    lon_step_deg: float
+    heights_m: NDArray[np.float32]
+
+    def __post_init__(self) -> None:
+        """Refuse a grid that is none."""
+        rows, columns = self.heights_m.shape
+        if rows < 2 or columns < 2 or not (self.lat_step_deg > 0 and self.lon_step_deg > 0):
+            raise ValueError("a terrain grid needs two rows and two columns, and steps above 0")
+
+    @property
+    def south_deg(self) -> float:
+        """Return the latitude of the last row."""
+        return self.north_deg - self.lat_step_deg * float(self.heights_m.shape[0] - 1)
+
+    @property
+    def east_deg(self) -> float:
+        """Return the longitude of the last column."""
+        return self.west_deg + self.lon_step_deg * float(self.heights_m.shape[1] - 1)
+
+    def height_m(self, lat_deg: ArrayLike, lon_deg: ArrayLike) -> Floats:
+        """Return heights [m] between the four nearest cells; NaN outside and where unknown."""
+        row = (self.north_deg - np.asarray(lat_deg, dtype=np.float64)) / self.lat_step_deg
+        column = (np.asarray(lon_deg, dtype=np.float64) - self.west_deg) / self.lon_step_deg
+        rows, columns = self.heights_m.shape
+        slack = 1e-9
+        inside = (
+            (row >= -slack) & (row <= rows - 1 + slack)
+            & (column >= -slack) & (column <= columns - 1 + slack)
+        )  # fmt: skip
+        row, column = np.clip(row, 0, rows - 1), np.clip(column, 0, columns - 1)
+        top = np.minimum(row.astype(int), rows - 2)
+        left = np.minimum(column.astype(int), columns - 2)
+        down, right = row - top, column - left
+        grid = self.heights_m
+        upper = grid[top, left] * (1 - right) + grid[top, left + 1] * right
+        lower = grid[top + 1, left] * (1 - right) + grid[top + 1, left + 1] * right
+        found: Floats = np.where(inside, upper * (1 - down) + lower * down, np.nan)
+        return found
+
+    @property
+    def cell_m(self) -> float:
+        """Return the size of a cell [m], the smaller side."""
+        middle = np.radians((self.north_deg + self.south_deg) / 2)
+        return float(111_320 * min(self.lat_step_deg, self.lon_step_deg * np.cos(middle)))
+
+    def profile(self, start: Place, end: Place) -> tuple[Floats, Floats]:
+        """Return distances from the start [m] and heights [m] along a path, a point every cell.
+
+        Raises
+        ------
+        ValueError
+            Some of the path lies outside the grid or where no height is known.
+        """
+        length = geodesic(start, end).distance_m
+        points = int(np.clip(length / self.cell_m + 1, LEAST_POINTS, MOST_POINTS))
+        share = np.linspace(0, 1, points)
+        lat = start.lat_deg + share * (end.lat_deg - start.lat_deg)
+        lon = start.lon_deg + share * (end.lon_deg - start.lon_deg)
+        heights = self.height_m(lat, lon)
+        if np.any(np.isnan(heights)):
+            raise ValueError("the terrain does not cover the whole path")
+        return share * length, heights

@@ -1,0 +1,220 @@
+"""Paths over ground and terrain: laws, edges, and where models stop holding."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from inchmark.core.geodesy import Place, destination
+from inchmark.core.path_view import path_view
+from inchmark.core.prediction import Path, Surroundings, predict_path, predict_stop
+from inchmark.core.propagation.clutter import height_gain_loss_db, statistical_clutter_loss_db
+from inchmark.core.propagation.diffraction import delta_bullington
+from inchmark.core.propagation.free_space import free_space_loss_db
+from inchmark.core.propagation.indoors import building_entry_loss_db
+from inchmark.core.propagation.inductive import inductive_loss_db, near_field_end_m
+from inchmark.core.propagation.knife_edge import exact_knife_edge_loss_db, knife_edge_loss_db
+from inchmark.core.propagation.two_ray import (
+    GROUNDS,
+    break_distance_m,
+    far_ground_loss_db,
+    two_ray_loss_db,
+)
+from inchmark.core.propagation.validity import outside
+from inchmark.core.propagation.woodland import woodland_loss_db
+from inchmark.core.terrain import TerrainGrid
+from tests import strategies as our
+
+FLAT = (np.linspace(0, 2000, 81), np.full(81, 5.0))
+
+
+def hill(height, at=1000.0, width=60.0):
+    d = FLAT[0]
+    return d, 5.0 + height * np.exp(-(((d - at) / width) ** 2))
+
+
+@given(st.floats(-0.5, 5))
+def test_the_approximation_stays_within_two_tenths_of_the_integrals(nu):
+    """ITU-R P.526 says 0.2 dB is about what the approximation costs beyond -0.7."""
+    assert abs(knife_edge_loss_db(nu) - exact_knife_edge_loss_db(nu)) < 0.2
+
+
+def test_over_perfect_ground_far_out_two_rays_fall_by_forty_decibels_a_decade():
+    near, far = (two_ray_loss_db(2.0, 2.0, d, 868e6, ground=GROUNDS["ground"],
+                                 polarisation="horizontal") for d in (5e3, 5e4))  # fmt: skip
+    assert far - near == pytest.approx(40, abs=0.1)
+    assert far == pytest.approx(far_ground_loss_db(2.0, 2.0, 5e4), abs=0.1)
+
+
+@given(our.frequencies_hz, st.floats(0.5, 20), st.floats(0.5, 20))
+def test_the_break_is_the_same_from_both_ends(frequency, one, other):
+    assert break_distance_m(one, other, frequency) == pytest.approx(
+        break_distance_m(other, one, frequency)
+    )
+
+
+@given(st.floats(0, 60), st.floats(100, 1900))
+def test_a_hill_never_helps(height, at):
+    d, h = hill(height, at)
+    options = {"height1_m": 2.0, "height2_m": 2.0, "frequency_hz": 868e6}
+    assert delta_bullington(d, h, **options).loss_db >= -1e-9
+
+
+def test_a_higher_hill_costs_more_and_a_mast_gets_over_it():
+    def loss(height, mast):
+        return float(delta_bullington(*hill(height), height1_m=2.0, height2_m=mast,
+                                      frequency_hz=868e6).loss_db)  # fmt: skip
+
+    assert loss(10, 2.0) < loss(20, 2.0) < loss(40, 2.0)
+    assert loss(20, 60.0) < loss(20, 10.0)
+
+
+def test_many_paths_at_once_are_the_same_as_one_by_one():
+    rows = [hill(height, at) for height, at in ((0, 500), (15, 700), (30, 1500))]
+    d = np.array([row[0] for row in rows])
+    h = np.array([row[1] for row in rows])
+    at_once = delta_bullington(d, h, height1_m=3.0, height2_m=np.array([2.0, 2.0, 8.0]),
+                               frequency_hz=868e6).loss_db  # fmt: skip
+    for i, mast in enumerate((2.0, 2.0, 8.0)):
+        alone = delta_bullington(d[i], h[i], height1_m=3.0, height2_m=mast, frequency_hz=868e6)
+        assert at_once[i] == pytest.approx(float(alone.loss_db), abs=1e-9)
+
+
+def test_both_directions_lose_the_same():
+    d, h = hill(25, 600)
+    there = delta_bullington(d, h, height1_m=2.0, height2_m=9.0, frequency_hz=868e6)
+    back = delta_bullington(d, h[::-1], height1_m=9.0, height2_m=2.0, frequency_hz=868e6)
+    assert there.loss_db == pytest.approx(float(back.loss_db), abs=1e-6)
+
+
+@pytest.mark.parametrize("d", [[0, 100], [0, 200, 100], [0, 100, 100]])
+def test_a_profile_that_is_none_is_refused(d):
+    with pytest.raises(ValueError, match=r"three points|ascend"):
+        delta_bullington(d, np.zeros(len(d)), height1_m=2, height2_m=2, frequency_hz=868e6)
+
+
+def test_the_side_view_finds_the_hill_and_what_it_costs():
+    view = path_view(*hill(20), height1_m=3.0, height2_m=3.0, frequency_hz=868e6)
+    assert not view.sighted
+    (obstacle,) = [one for one in view.obstacles if one.loss_db > 10]
+    assert obstacle.distance_m == pytest.approx(1000, abs=25)
+    assert obstacle.above_line_m == pytest.approx(17, abs=0.2)
+    assert view.distance_m[view.worst] == pytest.approx(1000, abs=25)
+
+
+def test_high_masts_over_flat_ground_are_clear():
+    view = path_view(*FLAT, height1_m=30.0, height2_m=30.0, frequency_hz=2.4e9)
+    assert view.clear
+    assert view.obstacles == ()
+    assert view.diffraction_db == pytest.approx(0, abs=0.01)
+
+
+def grid(heights):
+    return TerrainGrid(
+        north_deg=47.51, west_deg=-21.01, lat_step_deg=0.001, lon_step_deg=0.001,
+        heights_m=np.asarray(heights, dtype=np.float32),
+    )  # fmt: skip
+
+
+def test_heights_between_cells_lie_on_the_plane_through_them():
+    rows, columns = np.mgrid[0:21, 0:21]
+    plane = grid(10 + 2.0 * rows + 3.0 * columns)
+    assert plane.height_m(47.51 - 0.0025, -21.01 + 0.0035) == pytest.approx(10 + 5 + 10.5, abs=1e-3)
+    assert np.isnan(plane.height_m(47.6, -21.0))
+
+
+def test_a_profile_runs_from_end_to_end_and_refuses_what_is_not_covered():
+    flat = grid(np.full((21, 21), 7.0))
+    start = Place(lat_deg=47.5, lon_deg=-21.0)
+    d, h = flat.profile(start, destination(start, 45.0, 600.0))
+    assert d[0] == 0
+    assert d[-1] == pytest.approx(600, abs=0.1)
+    assert np.all(h == 7.0)
+    with pytest.raises(ValueError, match="does not cover"):
+        flat.profile(start, destination(start, 45.0, 20_000.0))
+
+
+@given(st.floats(0, 500), st.floats(1, 100))
+def test_woodland_costs_more_the_deeper_and_never_more_than_its_most(depth, more):
+    def loss(metres):
+        return woodland_loss_db(metres, most_db=25.0, per_metre_db=0.2)
+
+    assert loss(depth) <= loss(depth + more) <= 25.0
+
+
+@given(st.floats(0.02, 0.98))
+def test_more_places_need_a_larger_loss_allowed(share):
+    further = min(share + 0.01, 0.99)
+    for model in (
+        lambda p: statistical_clutter_loss_db(400.0, 868e6, share=p),
+        lambda p: building_entry_loss_db(868e6, building="traditional", share=p),
+    ):
+        assert model(further) >= model(share)
+
+
+def test_above_its_clutter_an_antenna_loses_nothing():
+    assert height_gain_loss_db(12.0, 868e6, kind="Suburban", clutter_height_m=10.0) == 0
+
+
+def test_the_near_field_of_a_loop_falls_by_sixty_decibels_a_decade_and_ends():
+    """lambda / 2 pi at 125 kHz is 382 m (textbook)."""
+    assert inductive_loss_db(5.0, reference_m=0.5, reference_loss_db=20.0) == pytest.approx(80)
+    assert near_field_end_m(125e3) == pytest.approx(381.7, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("model", "frequency", "distance", "words"),
+    [
+        ("statistical_clutter", 868e6, 100.0, "100 m is outside"),
+        ("statistical_clutter", 433e6, 500.0, "433 MHz is outside"),
+        ("indoor", 433e6, 10.0, "P.1238"),
+        ("height_gain", 5e9, 100.0, "P.2108-1, clause 3.1"),
+        ("inductive", 13.56e6, 10.0, "beyond the near field"),
+    ],
+)
+def test_outside_its_range_a_model_says_so(model, frequency, distance, words):
+    (found,) = outside(model, frequency_hz=frequency, distance_m=distance)
+    assert words in found
+    assert outside("free_space", frequency_hz=frequency, distance_m=distance) == []
+
+
+def test_an_unknown_model_is_refused():
+    with pytest.raises(ValueError, match="must be one of"):
+        outside("crystal ball", frequency_hz=1e9, distance_m=10)
+
+
+def path(**changes):
+    fine = {"distance_m": 500.0, "height1_m": 5.0, "height2_m": 0.4, "frequency_hz": 868e6}
+    return Path(**fine | changes)
+
+
+def test_free_space_is_the_least_any_model_predicts_and_cover_adds_to_it():
+    least = float(free_space_loss_db(500.0, 868e6))
+    for model in ("log_distance", "free_space", "two_ray"):
+        plain = predict_path(path(), Surroundings(model=model))
+        assert plain.loss_db >= least - 6.03  # two rays in phase give 6 dB
+        covered = predict_path(path(cover="woodland", cover_m=30.0), Surroundings(model=model))
+        assert covered.loss_db > plain.loss_db
+        assert sum(db for _, db in covered.parts) == pytest.approx(covered.loss_db)
+
+
+def test_terrain_without_a_profile_falls_back_and_says_so():
+    found = predict_path(path(), Surroundings(model="terrain"))
+    assert "No terrain covers this path" in found.warnings[0]
+    view = path_view(*hill(30), height1_m=5.0, height2_m=0.4, frequency_hz=868e6)
+    over = predict_path(path(distance_m=2000.0, view=view), Surroundings(model="terrain"))
+    assert over.warnings == ()
+    expected = float(free_space_loss_db(2000.0, 868e6)) + view.diffraction_db
+    assert over.loss_db == pytest.approx(expected)
+
+
+def test_at_the_threshold_half_of_the_frames_are_expected():
+    found = predict_path(path(), Surroundings(model="free_space"))
+    stop = predict_stop(0.0, -found.loss_db, found)
+    assert stop.expected_share == pytest.approx(0.5)
+    assert stop.high_dbm - stop.low_dbm == pytest.approx(2 * 1.2816 * 6, abs=1e-6)
+
+
+def test_unknown_surroundings_are_refused():
+    with pytest.raises(ValueError, match="must be one of"):
+        Surroundings(model="crystal ball")
