@@ -9,7 +9,14 @@ TITLE = "Saltern Marsh · sluice-gate nodes"
 QUESTION = "Which rig reaches the farthest sluice gate from the pump house?"
 NEEDED_M = 740.0
 SEED = 1414
-FIXED = {"fixed_name": "pump house gateway", "lat": 47.5, "lon": -21.0, "ground_m": 3.0}
+FIXED = {
+    "fixed_name": "pump house gateway",
+    "lat": 47.5,
+    "lon": -21.0,
+    "ground_m": 3.0,
+    "model": "terrain",
+    "ground": "wet ground",
+}
 FRAMES, INTERVAL_S = 60, 5.0
 ROAD_M = 1040.0  # what the road sign says of stop 8; the coordinates know better
 
@@ -63,3 +70,6 @@ MESSAGE = (
     (0.6, 2.3e-6),
 )  # fmt: skip
 MESSAGES, TRACE_STEP_S = 3, 5e-4
+
+# terrain around the pump house, an ESRI ASCII grid: a sea wall, a causeway, a carr, a low ridge
+TERRAIN_CELLS, TERRAIN_STEP_DEG = 120, 0.00015

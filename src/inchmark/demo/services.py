@@ -16,8 +16,10 @@ from inchmark.devices.analyser import SweepRange, touchstone_text
 from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY
 from inchmark.devices.simulated_boards import Itinerary, walk_frames
 from inchmark.formats.frame_log.writer import SIMULATED_COLUMNS, csv_lines, simulated_tokens
-from inchmark.plan.models import Site, Stop
+from inchmark.plan.models import Design, Site, Stop
 from inchmark.plan.services import place_fixed_end, save_stop
+from inchmark.plan.services.design import acknowledge, save_design
+from inchmark.plan.services.terrain import keep_terrain
 from inchmark.read.services import make_reading
 from inchmark.shelf.models import (
     Centring,
@@ -38,7 +40,7 @@ from inchmark.walk.services.ingest import import_frames
 from inchmark.walk.services.outing import name_units, start_walk
 from inchmark.walk.services.receive import receive
 
-BENCH_DAY = date(2026, 11, 12)
+BENCH_DAY, WALK_DAY = date(2026, 11, 12), date(2026, 11, 14)
 
 
 def load_demo(by: Any) -> Study:
@@ -50,13 +52,15 @@ def load_demo(by: Any) -> Study:
     place_fixed_end(study, Site(**marsh.FIXED))
     for stop in marsh_stops():
         save_stop(study, stop)
+    keep_terrain(study, marsh_terrain().encode(), "saltern-marsh.asc")
     take_in(study, starter_shelf())
     for letter, setting, antenna in marsh.RIGS:
         save_rig(study, marsh_rig(study, letter, setting, antenna))
     load_bench(study)
+    load_plan(study, by)
     walk = start_walk(
         study,
-        walked_on=date(2026, 11, 14),
+        walked_on=WALK_DAY,
         people="two people, one on the sea wall",
         weather="dry, 9 °C, light wind, ebb",
         interval_s=marsh.INTERVAL_S,
@@ -71,6 +75,23 @@ def load_demo(by: Any) -> Study:
     import_frames(received.file.pk)
     make_reading(study.pk)
     return study
+
+
+def load_plan(study: Study, by: Any) -> None:
+    """Add the plan of the day: does B beat A, past water and on a roof."""
+    design = save_design(
+        study,
+        Design(
+            kind="compare",
+            rig=study.rigs.get(letter="B"),
+            other=study.rigs.get(letter="A"),
+            frames=marsh.FRAMES,
+            interval_s=marsh.INTERVAL_S,
+            walked_on=WALK_DAY,
+            conditions=["water", "roof"],
+        ),
+    )
+    acknowledge(design, ["water", "roof"], by=by, name="the two who walked")
 
 
 def marsh_rig(study: Study, letter: str, setting: str, antenna: str) -> Rig:
@@ -151,6 +172,30 @@ def marsh_trace() -> str:
         for i, amperes in enumerate(current)
     )
     return "time_ms,current_mA\n" + "\n".join(lines) + "\n"
+
+
+def marsh_terrain() -> str:
+    """Return the marsh as an ESRI ASCII grid: flat, with what stands in it."""
+    cells, step = marsh.TERRAIN_CELLS, marsh.TERRAIN_STEP_DEG
+    north = marsh.FIXED["lat"] + 0.85 * cells * step
+    west = marsh.FIXED["lon"] - 0.1 * cells * step
+    row, column = np.mgrid[0:cells, 0:cells]
+    lat, lon = north - row * step, west + column * step
+    east = (lon - marsh.FIXED["lon"]) * 75_200  # metres at 47.5 degrees
+    up = (lat - marsh.FIXED["lat"]) * 111_200
+    away = np.hypot(east, up)
+    heights = 1.2 + 0.3 * np.sin(east / 37) * np.cos(up / 53)
+    heights += 1.8 * np.exp(-(((away - 62) / 12) ** 2))  # the sea wall
+    heights -= 1.0 * np.exp(-(((away - 125) / 10) ** 2))  # the first creek
+    heights += 1.5 * np.exp(-(((away - 480) / 20) ** 2))  # the causeway
+    heights += 4.5 * np.exp(-(((away - 820) / 70) ** 2))  # the low ridge
+    heights[away < 15] = marsh.FIXED["ground_m"]
+    lines = "\n".join(" ".join(f"{h:.2f}" for h in line) for line in heights)
+    return (
+        f"ncols {cells}\nnrows {cells}\nxllcenter {west:.6f}\n"
+        f"yllcenter {north - (cells - 1) * step:.6f}\ncellsize {step}\nNODATA_value -9999\n"
+        f"{lines}\n"
+    )
 
 
 def marsh_stops() -> list[Stop]:

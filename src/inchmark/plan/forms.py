@@ -1,9 +1,14 @@
 """Forms of the plan."""
 
+from typing import Any
+
 from django import forms
 
 from inchmark.pages.fields import QuantityField
-from inchmark.plan.models import Site, Stop
+from inchmark.pages.rows import Column, RowsField
+from inchmark.plan.models import Design, Site, Stop
+from inchmark.plan.records.day import condition_choices
+from inchmark.studies.models import Study
 
 
 class SiteForm(forms.ModelForm):
@@ -11,13 +16,23 @@ class SiteForm(forms.ModelForm):
 
     class Meta:
         model = Site
-        fields = ["fixed_name", "lat", "lon", "ground_m"]
+        fields = [
+            "fixed_name", "lat", "lon", "ground_m", "model", "openness", "ground", "polarisation",
+            "shadowing_db",
+        ]  # fmt: skip
         labels = {
             "lat": "Latitude (degrees)",
             "lon": "Longitude (degrees)",
             "ground_m": "Ground height (m)",
+            "openness": "Surroundings, for the path exponent",
+            "ground": "Ground, for two rays",
+            "shadowing_db": "Spread between places (dB)",
         }
-        help_texts = {"lat": "WGS 84. Leave empty if distances are typed."}
+        help_texts = {
+            "lat": "WGS 84. Leave empty if distances are typed.",
+            "shadowing_db": "4 to 8 dB is common practice outdoors.",
+            "model": "Terrain needs a terrain file or a typed profile; else two rays stand in.",
+        }
 
 
 class StopForm(forms.ModelForm):
@@ -30,16 +45,25 @@ class StopForm(forms.ModelForm):
         help_text="Like “480 m”; empty to measure between coordinates.",
     )
     plus_minus_m = QuantityField("m", label="±", required=False)
+    cover_m = QuantityField("m", label="Depth of the wood", required=False)
 
     class Meta:
         model = Stop
-        fields = ["label", "name", "distance_m", "plus_minus_m", "method", "lat", "lon", "height_m"]
+        fields = [
+            "label", "name", "distance_m", "plus_minus_m", "method", "lat", "lon", "height_m",
+            "cover", "cover_m",
+        ]  # fmt: skip
         labels = {
+            "cover": "What covers it",
             "label": "Stop",
             "lat": "Latitude",
             "lon": "Longitude",
             "height_m": "Ground height (m)",
         }
+
+    def clean_cover_m(self) -> float:
+        """Take an empty depth for none."""
+        return self.cleaned_data["cover_m"] or 0.0
 
     def _get_validation_exclusions(self) -> set[str]:
         # the service fills the distance in; the database's rule is checked there
@@ -51,6 +75,79 @@ class StopsFileForm(forms.Form):
 
     file = forms.FileField(
         label="Stops file",
-        help_text="CSV: stop, distance_m, and optionally lat, lon, height_m, name, method, "
-        "plus_minus_m.",
+        help_text="CSV (stop, distance_m …), GPX or GeoJSON: waypoints are stops, a track becomes "
+        "stops along it.",
     )
+    every_m = QuantityField(
+        "m", required=False, label="A stop every", help_text="For a track, like “100 m”."
+    )
+    doubling_from_m = QuantityField(
+        "m", required=False, label="or at each doubling from", help_text="Like “25 m”."
+    )
+
+
+class TerrainForm(forms.Form):
+    """A terrain file."""
+
+    file = forms.FileField(label="Terrain", help_text="GeoTIFF, HGT or ESRI ASCII grid.")
+
+
+class ProfileForm(forms.Form):
+    """A typed profile of one path."""
+
+    rows = RowsField(
+        [Column("distance", "m"), Column("height", "m"), Column("cover")],
+        label="Profile of this path",
+        help_text="One line each from the fixed end on: distance, ground height, cover (open, "
+        "reeds, trees, houses), like “120 m, 3 m, reeds”. Empty: the terrain is used.",
+    )
+
+
+class DesignForm(forms.ModelForm):
+    """The question and how the day is worked."""
+
+    GROUPS = (
+        ("Question", ("kind", "rig", "other", "wanted_db")),
+        ("Order", ("frames", "passes", "shuffled")),
+        ("The day", ("walked_on", "starts_at", "utc_offset_h", "interval_s", "set_up_s",
+                     "change_s", "speed_m_s")),
+        ("What applies", ("conditions", "exception")),
+    )  # fmt: skip
+    interval_s = QuantityField(
+        "s", required=False, label="A frame every",
+        help_text="Never shorter than the duty cycle allows; empty: as short as that.",
+    )  # fmt: skip
+    set_up_s = QuantityField("s", label="Set-up at a stop", help_text="Like “2 min”.")
+    change_s = QuantityField("s", label="Change of rig")
+    conditions = forms.MultipleChoiceField(
+        choices=condition_choices, required=False, label="What applies on the day",
+        widget=forms.CheckboxSelectMultiple,
+    )  # fmt: skip
+
+    class Meta:
+        model = Design
+        fields = [
+            "kind", "rig", "other", "wanted_db", "frames", "passes", "shuffled", "walked_on",
+            "starts_at", "utc_offset_h", "interval_s", "set_up_s", "change_s", "speed_m_s",
+            "conditions", "exception",
+        ]  # fmt: skip
+        labels = {
+            "wanted_db": "Difference worth having (dB)",
+            "passes": "Passes (out, back …)",
+            "speed_m_s": "Walking pace (m/s)",
+        }
+        widgets = {
+            "walked_on": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"}),
+            "starts_at": forms.TimeInput(format="%H:%M", attrs={"type": "time"}),
+        }
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Offer the study's own rigs."""
+        super().__init__(*args, **kwargs)
+        for name in ("rig", "other"):
+            self.fields[name].queryset = study.rigs.all()
+            self.fields[name].empty_label = "none"
+
+    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """Return the fields in groups."""
+        return [(title, [self[name] for name in names]) for title, names in self.GROUPS]

@@ -5,3 +5,7 @@ from inchmark.studies.querysets import InStudyQuerySet
 
 class StopQuerySet(InStudyQuerySet):
     """Stops of studies."""
+
+
+class DesignQuerySet(InStudyQuerySet):
+    """Designs of studies."""

@@ -2,14 +2,24 @@
 
 from django.urls import path
 
-from inchmark.plan import views
+from inchmark.plan.views import day, stops
 
 app_name = "plan"
 urlpatterns = [
-    path("", views.stops, name="stops"),
-    path("fixed-end/", views.site_edit, name="site-edit"),
-    path("stops/new/", views.stop_add, name="stop-add"),
-    path("stops/file/", views.stops_file, name="stops-file"),
-    path("stops/<int:stop_id>/", views.stop_edit, name="stop-edit"),
-    path("stops/<int:stop_id>/remove/", views.stop_remove, name="stop-remove"),
+    path("", stops.stops, name="stops"),
+    path("fixed-end/", stops.site_edit, name="site-edit"),
+    path("stops/new/", stops.stop_add, name="stop-add"),
+    path("stops/file/", stops.stops_file, name="stops-file"),
+    path("stops/<int:stop_id>/", stops.stop_edit, name="stop-edit"),
+    path("stops/<int:stop_id>/remove/", stops.stop_remove, name="stop-remove"),
+    path("stops/<int:stop_id>/path/", day.path, name="path"),
+    path("terrain/", stops.terrain_add, name="terrain-add"),
+    path("terrain/remove/", stops.terrain_remove, name="terrain-remove"),
+    path("predicted/", day.predicted, name="predicted"),
+    path("design/", day.design, name="design"),
+    path("design/power/", day.power, name="power"),
+    path("design/shuffle/", day.shuffle, name="shuffle"),
+    path("day/", day.day, name="day"),
+    path("day/cautions/", day.cautions_read, name="cautions-read"),
+    path("run-sheet/", day.run_sheet, name="run-sheet"),
 ]

@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.pages.parts import go_to, page_or_part, streamed
+from inchmark.plan.services.design import start_problems
 from inchmark.studies.models import Study
 from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, UnitsForm, WalkForm
 from inchmark.walk.models import FrameFile, Walk
@@ -44,7 +45,10 @@ def walk_add(request: HttpRequest, study_id: int) -> HttpResponse:
         initial={"walked_on": timezone.localdate()},
     )
     if form.is_valid():
-        return go_to(request, outing.start_walk(study, **form.cleaned_data))
+        problems = start_problems(study)
+        if not problems:
+            return go_to(request, outing.start_walk(study, **form.cleaned_data))
+        form.add_error(None, problems)
     context = {"study": study, "room": "walk", "form": form}
     return render(request, "walk/walk_add.html", context, status=422 if form.is_bound else 200)
 

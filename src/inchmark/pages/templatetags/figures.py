@@ -92,6 +92,12 @@ def megahertz(value: float | None) -> str:
 
 
 @register.filter
+def megahertz_exact(value: float) -> str:
+    """Return a frequency [Hz] in MHz with every digit a radio is set to."""
+    return f"{value / 1e6:.9g}"
+
+
+@register.filter
 def kilohertz(value: float | None) -> str:
     """Return a frequency [Hz] in kHz, or a dash."""
     return NOTHING if value is None else f"{value / 1e3:.4g}".replace("-", wording.MINUS)
@@ -132,6 +138,30 @@ def seconds(value: float) -> str:
         if value >= size and value % size == 0:
             return f"{value / size:g} {name}"
     return f"{value:g} s"
+
+
+@register.filter
+def hours(value: float) -> str:
+    """Return a time [s] as hours and minutes, like 3 h 05 min."""
+    minutes = round(value / 60)
+    if minutes < 60:
+        return f"{minutes} min"
+    return f"{minutes // 60} h {minutes % 60:02d} min"
+
+
+@register.filter
+def percent_signed(value: float) -> str:
+    """Return a share as whole per cent with its sign, like \N{MINUS SIGN}40 %."""
+    return f"{wording.number(100 * value, 0)} %"
+
+
+@register.filter
+def at(values: Any, key: Any) -> Any:
+    """Return the item of a list by place, or of a mapping by key; None where there is none."""
+    try:
+        return values[key]
+    except (KeyError, IndexError):
+        return None
 
 
 @register.filter

@@ -42,6 +42,7 @@ function press(event) {
 
 document.addEventListener("keydown", press);
 document.querySelector("[data-theme-next]")?.addEventListener("click", nextTheme);
+document.querySelector("[data-print]")?.addEventListener("click", () => window.print());
 document.querySelector("[data-keys]")?.addEventListener("click", () => document.getElementById("keys").showModal());
 document.querySelector("[data-keys-close]")?.addEventListener("click", () => document.getElementById("keys").close());
 const off = document.querySelector("[data-keys-off]");

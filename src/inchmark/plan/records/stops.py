@@ -14,6 +14,7 @@ from inchmark.shelf.records.ends import carried_end, fixed_end
 
 # Common practice for low antennas outdoors, from open ground to cluttered: exponents from 1 m on.
 OPTIMISTIC_EXPONENT, MIDDLE_EXPONENT, PESSIMISTIC_EXPONENT = 2.7, 3.1, 3.6
+DISAGREE_SHARE = 0.05
 KEPT_DB = 10.0  # common practice
 
 
@@ -35,6 +36,22 @@ def geodesic_m(site: Site | None, lat: float | None, lon: float | None) -> float
         return None
     start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
     return geodesic(start, Place(lat_deg=float(lat or 0), lon_deg=float(lon or 0))).distance_m
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeasuredStop:
+    """A stop with its distance between coordinates [m], and whether the typed one disagrees."""
+
+    stop: Stop
+    geodesic_m: float | None
+    disagrees: bool
+
+
+def measured_stop(stop: Stop, site: Site | None) -> MeasuredStop:
+    """Return a stop with what its coordinates say; over 5 % apart, one of the two is wrong."""
+    measured = geodesic_m(site, stop.lat, stop.lon)
+    off = measured is not None and abs(stop.distance_m / measured - 1) > DISAGREE_SHARE
+    return MeasuredStop(stop=stop, geodesic_m=measured, disagrees=off)
 
 
 def facts_of(stop: Stop, site: Site | None) -> StopFacts:

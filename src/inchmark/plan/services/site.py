@@ -1,19 +1,31 @@
-"""Verbs on site and stops: place the fixed end, add a stop, read a stops file."""
+"""Verbs on site and stops: place the fixed end, add a stop, read files of stops."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import ProtectedError
 
+from inchmark.core.geodesy import Place
+from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import BadLine
+from inchmark.formats.places import read_places
 from inchmark.formats.stops import StopRow, read_stops
 from inchmark.plan.models import Site, Stop
 from inchmark.plan.records import geodesic_m
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
+
+ON_TOP_M = 0.5  # nearer than that no coordinates tell two places apart
+
+
+def _refuse_null_island(lat: float | None, lon: float | None) -> None:
+    if lat == 0 and lon == 0:
+        raise ValidationError(
+            {"lat": "0, 0 lies in the sea off Africa: a receiver without a fix writes that."}
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,6 +46,7 @@ def site_of(study: Study) -> Site | None:
 def place_fixed_end(study: Study, site: Site) -> Site:
     """Keep the fixed end's place; stops measured by coordinates follow it."""
     site.study = study
+    _refuse_null_island(site.lat, site.lon)
     site.full_clean()
     site.save()
     for stop in study.stops.filter(method="coordinates"):
@@ -49,6 +62,10 @@ def place_fixed_end(study: Study, site: Site) -> Site:
 def save_stop(study: Study, stop: Stop) -> Stop:
     """Keep a stop; without a typed distance it is measured between coordinates."""
     stop.study = study
+    _refuse_null_island(stop.lat, stop.lon)
+    measured = geodesic_m(site_of(study), stop.lat, stop.lon)
+    if measured is not None and measured < ON_TOP_M:
+        raise ValidationError({"lat": "The stop lies on the fixed end. Check both coordinates."})
     if stop.distance_m is None:
         stop.distance_m = _measured(study, stop)
         stop.method = "coordinates"
@@ -64,8 +81,6 @@ def _measured(study: Study, stop: Stop) -> float:
         raise ValidationError(
             {"distance_m": "Type a distance, or give coordinates of stop and fixed end."}
         )
-    if measured < 0.1:
-        raise ValidationError({"lat": "The stop lies on the fixed end. Check both coordinates."})
     return measured
 
 
@@ -89,6 +104,37 @@ def add_stops_file(study: Study, data: bytes) -> StopsRead:
         The file cannot be read at all.
     """
     rows, bad = read_stops(data)
+    return _add(study, rows, bad)
+
+
+@transaction.atomic
+def add_places_file(
+    study: Study,
+    data: bytes,
+    name: str,
+    *,
+    every_m: float | None = None,
+    doubling_from_m: float | None = None,
+) -> StopsRead:
+    """Add the places of a GPX or GeoJSON file as stops, numbered on from those there are.
+
+    Raises
+    ------
+    UnreadableFileError
+        The file holds no place, or a track without a way to place stops along it.
+    """
+    site = site_of(study)
+    placed = site is not None and site.lat is not None and site.lon is not None
+    fixed = Place(lat_deg=site.lat, lon_deg=site.lon) if site and placed else None
+    if fixed is None:
+        raise UnreadableFileError("Place the fixed end first: distances are measured from there.")
+    rows = read_places(data, name, every_m=every_m, doubling_from_m=doubling_from_m, fixed=fixed)
+    first = study.stops.count()
+    numbered = [replace(row, stop=str(first + int(row.stop))) for row in rows]
+    return _add(study, numbered, [])
+
+
+def _add(study: Study, rows: list[StopRow], bad: list[BadLine]) -> StopsRead:
     known = set(study.stops.values_list("label", flat=True))
     added = 0
     for row in rows:

@@ -10,8 +10,8 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to
 from inchmark.plan import records, services
-from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm
-from inchmark.plan.models import Stop
+from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm, TerrainForm
+from inchmark.plan.models import Stop, Terrain
 from inchmark.studies.models import Study
 
 STOPS_FILE_LIMIT = 1024 * 1024
@@ -29,17 +29,23 @@ def stops(request: HttpRequest, study_id: int) -> HttpResponse:
 
 
 def _page(
-    request: HttpRequest, study: Study, *, file_form: StopsFileForm | None = None, status: int = 200
+    request: HttpRequest,
+    study: Study,
+    *,
+    file_form: StopsFileForm | None = None,
+    terrain_form: TerrainForm | None = None,
+    status: int = 200,
 ) -> HttpResponse:
     site = services.site_of(study)
     context = {
         "study": study,
         "room": "plan",
         "site": site,
-        "stops": [
-            (stop, records.geodesic_m(site, stop.lat, stop.lon)) for stop in study.stops.all()
-        ],
-        "expected": [(rig, records.predicted_range(rig)) for rig in study.rigs.with_parts()],
+        "page": "stops",
+        "stops": [records.stops.measured_stop(stop, site) for stop in study.stops.all()],
+        "terrain": Terrain.objects.filter(study=study).defer("heights").first(),
+        "terrain_form": terrain_form or TerrainForm(),
+        "expected": [(rig, records.stops.predicted_range(rig)) for rig in study.rigs.with_parts()],
         "file_form": file_form or StopsFileForm(),
     }
     return render(request, "plan/stops.html", context, status=status)
@@ -54,9 +60,12 @@ def site_edit(request: HttpRequest, study_id: int) -> HttpResponse:
         request.POST if request.method == "POST" else None, instance=services.site_of(study)
     )
     if form.is_valid():
-        services.place_fixed_end(study, form.instance)
-        return go_to(request, "plan:stops", study.pk)
-    context = {"study": study, "room": "plan", "form": form}
+        try:
+            services.place_fixed_end(study, form.instance)
+            return go_to(request, "plan:stops", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    context = {"study": study, "room": "plan", "page": "stops", "form": form}
     return render(request, "plan/site_edit.html", context, status=422 if form.is_bound else 200)
 
 
@@ -89,7 +98,7 @@ def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:
             return go_to(request, "plan:stops", study.pk)
         except ValidationError as wrong:
             form.add_error(None, wrong.messages)
-    context = {"study": study, "room": "plan", "form": form, "stop": form.instance}
+    context = {"study": study, "room": "plan", "page": "stops", "form": form, "stop": form.instance}
     return render(request, "plan/stop_form.html", context, status=422 if form.is_bound else 200)
 
 
@@ -112,18 +121,25 @@ def stops_file(request: HttpRequest, study_id: int) -> HttpResponse:
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
     form = StopsFileForm(request.POST, request.FILES)
     if form.is_valid():
-        file = form.cleaned_data["file"]
         try:
-            if file.size > STOPS_FILE_LIMIT:
-                raise UnreadableFileError(
-                    "A stops file is under 1 MB. Is this the frame log? That goes to Walk."
-                )
-            read = services.add_stops_file(study, file.read())
+            read = _read(study, form)
             _tell(request, read)
             return go_to(request, "plan:stops", study.pk)
         except UnreadableFileError as wrong:
             form.add_error("file", str(wrong))
     return _page(request, study, file_form=form, status=422)
+
+
+def _read(study: Study, form: StopsFileForm) -> services.StopsRead:
+    file = form.cleaned_data["file"]
+    if file.name.lower().endswith((".gpx", ".geojson", ".json")):
+        ways = {name: form.cleaned_data[name] for name in ("every_m", "doubling_from_m")}
+        return services.add_places_file(study, file.read(), file.name, **ways)
+    if file.size > STOPS_FILE_LIMIT:
+        raise UnreadableFileError(
+            "A stops file is under 1 MB. Is this the frame log? That goes to Walk."
+        )
+    return services.add_stops_file(study, file.read())
 
 
 def _tell(request: HttpRequest, read: services.StopsRead) -> None:
@@ -132,3 +148,29 @@ def _tell(request: HttpRequest, read: services.StopsRead) -> None:
     for bad in read.bad[:20]:
         where = f"Line {bad.number}: " if bad.number else ""
         messages.warning(request, f"{where}{bad.reason}")
+
+
+@require_POST
+@login_required
+def terrain_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Keep a terrain file."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = TerrainForm(request.POST, request.FILES)
+    if form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            services.terrain.keep_terrain(study, file.read(), file.name)
+            messages.success(request, f"{file.name} is kept.")
+            return go_to(request, "plan:stops", study.pk)
+        except UnreadableFileError as wrong:
+            form.add_error("file", str(wrong))
+    return _page(request, study, terrain_form=form, status=422)
+
+
+@require_POST
+@login_required
+def terrain_remove(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Take the terrain off."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    services.terrain.remove_terrain(study)
+    return go_to(request, "plan:stops", study.pk)

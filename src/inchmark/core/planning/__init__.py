@@ -1,0 +1,1 @@
+"""The plan of a field day: its design, its power, its timetable."""

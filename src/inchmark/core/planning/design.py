@@ -1,0 +1,139 @@
+"""What a plan can compare cleanly, what it confounds, and the order of its visits."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+
+from inchmark.core.checks import within
+from inchmark.core.wording import listed
+
+Varied = Mapping[str, str]  # thing -> value of one rig
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Comparison:
+    """Two rigs and the things that differ between them."""
+
+    one: str
+    other: str
+    things: tuple[str, ...]
+
+    @property
+    def clean(self) -> bool:
+        """Tell whether exactly one thing differs."""
+        return len(self.things) == 1
+
+
+def comparisons(rigs: Mapping[str, Varied]) -> list[Comparison]:
+    """Return every pair of rigs, clean ones first."""
+    found = [
+        Comparison(one=a, other=b, things=tuple(k for k in rigs[a] if rigs[a][k] != rigs[b][k]))
+        for a, b in combinations(rigs, 2)
+    ]
+    return sorted(found, key=lambda pair: (not pair.clean, len(pair.things), pair.one, pair.other))
+
+
+def remedies(rigs: Mapping[str, Varied]) -> list[str]:
+    """Return what to add so that a confounded pair can be split, in sentences.
+
+    A pair that differs in several things is split once a chain of clean pairs joins its ends.
+    """
+    pairs = comparisons(rigs)
+    joined = _joined([(p.one, p.other) for p in pairs if len(p.things) <= 1], list(rigs))
+    said, sentences = set(), []
+    for pair in pairs:
+        if len(pair.things) < 2 or joined[pair.one] == joined[pair.other]:
+            continue
+        key = frozenset((joined[pair.one], joined[pair.other]))
+        if key in said:
+            continue
+        said.add(key)
+        sentences.append(
+            f"{pair.one} and {pair.other} differ in {listed(list(pair.things))} at once. Add a rig "
+            f"like {pair.one} with only the {pair.things[0]} of {pair.other}."
+        )
+    return sentences
+
+
+def _joined(links: Sequence[tuple[str, str]], rigs: Sequence[str]) -> dict[str, str]:
+    """Return a common name for rigs that clean pairs join."""
+    group = {rig: rig for rig in rigs}
+    for one, other in links:
+        old, new = group[other], group[one]
+        group = {rig: new if name == old else name for rig, name in group.items()}
+    return group
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlannedVisit:
+    """One rig at one stop in one pass, in the order of work."""
+
+    place: int
+    pass_number: int
+    stop: str
+    rig: str
+
+
+def order_of_work(
+    rigs: Sequence[str], stops: Sequence[str], *, passes: int, seed: int, shuffled: bool
+) -> list[PlannedVisit]:
+    """Return the visits: stops outwards, back on every second pass, rigs drawn anew at each stop.
+
+    Drawing inside each stop keeps what drifts (weather, battery, tide) from siding with one rig.
+    """
+    within("passes", passes, 1, 10)
+    random = np.random.default_rng(seed)
+    return list(_visits(rigs, stops, passes, random if shuffled else None))
+
+
+def _visits(
+    rigs: Sequence[str], stops: Sequence[str], passes: int, random: np.random.Generator | None
+) -> Iterator[PlannedVisit]:
+    place = 0
+    for number in range(1, passes + 1):
+        for stop in stops if number % 2 else reversed(stops):
+            drawn = (
+                list(rigs) if random is None else [rigs[i] for i in random.permutation(len(rigs))]
+            )
+            for rig in drawn:
+                place += 1
+                yield PlannedVisit(place=place, pass_number=number, stop=stop, rig=rig)
+
+
+def drift_confounded(visits: Sequence[PlannedVisit]) -> list[str]:
+    """Return the rigs that come first, or last, at every stop: a drift sides with them."""
+    order: dict[tuple[int, str], list[str]] = {}
+    for visit in visits:
+        order.setdefault((visit.pass_number, visit.stop), []).append(visit.rig)
+    lists = [one for one in order.values() if len(one) > 1]
+    if len(lists) < 2:
+        return []
+    found = []
+    for end, words in ((0, "first"), (-1, "last")):
+        rigs = {one[end] for one in lists}
+        if len(rigs) == 1:
+            found.append(f"{rigs.pop()} comes {words} at every stop, so a drift sides with it.")
+    return found
+
+
+def zero_lost_shows(frames: int, *, confidence: float = 0.95) -> float:
+    """Return the loss [share] that no lost frame of `frames` shows to be under.
+
+    The exact one-sided bound 1 - (1 - confidence)^(1/n) (textbook).
+    """
+    within("frames", frames, 1, 10_000_000)
+    return float(1 - (1 - confidence) ** (1 / frames))
+
+
+def frames_for_level(half_width_db: float, spread_db: float) -> int:
+    """Return the frames after which a visit's mean level is known to half a width [dB], 95 %.
+
+    n = (1.96 s / w)^2 of independent frames (textbook).
+    """
+    within("half_width_db", half_width_db, 0.01, 60)
+    within("spread_db", spread_db, 0.0, 60)
+    return max(int(np.ceil((1.96 * spread_db / half_width_db) ** 2)), 1)

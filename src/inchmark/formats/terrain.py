@@ -1,0 +1,97 @@
+"""Terrain files (GeoTIFF, HGT, ESRI ASCII grid) to a grid by latitude and longitude."""
+
+from __future__ import annotations
+
+import re
+import warnings
+from typing import Any
+
+import numpy as np
+
+from inchmark.core.terrain import TerrainGrid
+from inchmark.formats.errors import UnreadableFileError
+
+LARGEST_BYTES = 40 * 1024 * 1024
+MOST_CELLS = 2_000_000
+_SUFFIXES = {"tif": "GTiff", "tiff": "GTiff", "hgt": "SRTMHGT", "asc": "AAIGrid"}
+_HGT_NAME = re.compile(r"^[NS]\d{2}[EW]\d{3}", re.IGNORECASE)
+_NOT_TERRAIN = (
+    "The file is no terrain grid. GeoTIFF (.tif), HGT (.hgt) and ESRI ASCII grids (.asc) can be "
+    "read."
+)
+
+
+def read_terrain(data: bytes, name: str) -> TerrainGrid:
+    """Return the grid of a file; another projection is warped to latitude and longitude.
+
+    Raises
+    ------
+    UnreadableFileError
+        The file is no terrain, too large, says not where it lies, or holds no height.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise UnreadableFileError("The file is over 40 MB. Cut the part around the site out.")
+    suffix = name.rsplit(".", 1)[-1].lower()
+    if suffix not in _SUFFIXES or not data:
+        raise UnreadableFileError(_NOT_TERRAIN)
+    if suffix == "hgt" and not _HGT_NAME.match(name):
+        raise UnreadableFileError(
+            "An HGT file says where it lies by its name, like N47W022.hgt. Name it so again."
+        )
+    import rasterio  # half a second; only terrain needs it
+    from rasterio.errors import NotGeoreferencedWarning, RasterioError
+    from rasterio.io import MemoryFile
+
+    try:
+        with warnings.catch_warnings(), rasterio.Env(GDAL_DISABLE_READDIR_ON_OPEN="TRUE"):
+            warnings.simplefilter("ignore", NotGeoreferencedWarning)
+            with (
+                MemoryFile(data, filename=name.replace("/", "_")) as memory,
+                memory.open(driver=_SUFFIXES[suffix]) as source,
+            ):
+                return _grid(source, plain=suffix == "asc")
+    except RasterioError:
+        raise UnreadableFileError(_NOT_TERRAIN) from None
+
+
+def _grid(source: Any, *, plain: bool) -> TerrainGrid:
+    from rasterio.crs import CRS
+    from rasterio.enums import Resampling
+    from rasterio.vrt import WarpedVRT
+
+    degrees = CRS.from_epsg(4326)
+    crs = source.crs or (degrees if plain and _looks_like_degrees(source) else None)
+    if crs is None:
+        raise UnreadableFileError(
+            "The file does not say where it lies. Export it with its coordinate system, or as an "
+            "ASCII grid in degrees."
+        )
+    options = {"src_crs": crs, "crs": degrees, "resampling": Resampling.bilinear}
+    with WarpedVRT(source, nodata=np.nan, dtype="float32", **options) as warped:
+        shrink = max((warped.width * warped.height / MOST_CELLS) ** 0.5, 1.0)
+        shape = (1, max(int(warped.height / shrink), 2), max(int(warped.width / shrink), 2))
+        heights = warped.read(out_shape=shape, resampling=Resampling.average)[0]
+        left, bottom, right, top = warped.bounds
+    return _checked(heights, left, bottom, right, top)
+
+
+def _looks_like_degrees(source: Any) -> bool:
+    left, bottom, right, top = source.bounds
+    return bool(-180 <= left < right <= 180 and -90 <= bottom < top <= 90)
+
+
+def _checked(
+    heights: np.ndarray, left: float, bottom: float, right: float, top: float
+) -> TerrainGrid:
+    heights = np.where((heights > -1000) & (heights < 9500), heights, np.nan).astype(np.float32)
+    if np.all(np.isnan(heights)):
+        raise UnreadableFileError("The file holds no height between -1000 and 9500 m.")
+    rows, columns = heights.shape
+    lat_step, lon_step = (top - bottom) / rows, (right - left) / columns
+    return TerrainGrid(
+        north_deg=top - lat_step / 2,
+        west_deg=left + lon_step / 2,
+        lat_step_deg=lat_step,
+        lon_step_deg=lon_step,
+        heights_m=heights,
+    )

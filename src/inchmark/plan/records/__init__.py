@@ -1,0 +1,21 @@
+"""Stops, paths and the field day as the core knows them."""
+
+from inchmark.plan.records import day, paths, stops
+from inchmark.plan.records.stops import (
+    MIDDLE_EXPONENT,
+    PredictedRange,
+    facts_of,
+    geodesic_m,
+    predicted_range,
+)
+
+__all__ = [
+    "MIDDLE_EXPONENT",
+    "PredictedRange",
+    "day",
+    "facts_of",
+    "geodesic_m",
+    "paths",
+    "predicted_range",
+    "stops",
+]

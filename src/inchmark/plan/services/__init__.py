@@ -1,0 +1,24 @@
+"""Verbs of the plan: site and stops, terrain, design."""
+
+from inchmark.plan.services import design, terrain
+from inchmark.plan.services.site import (
+    StopsRead,
+    add_places_file,
+    add_stops_file,
+    place_fixed_end,
+    remove_stop,
+    save_stop,
+    site_of,
+)
+
+__all__ = [
+    "StopsRead",
+    "add_places_file",
+    "add_stops_file",
+    "design",
+    "place_fixed_end",
+    "remove_stop",
+    "save_stop",
+    "site_of",
+    "terrain",
+]

@@ -1,0 +1,149 @@
+"""Verbs on the design: keep it, draw the order anew, reckon its power, read cautions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from procrastinate.contrib.django import app
+
+from inchmark.core.planning.cautions import CAUTIONS
+from inchmark.core.planning.power import power
+from inchmark.core.wording import listed
+from inchmark.plan.models import Acknowledgement, Design, Terrain
+from inchmark.plan.records.day import cautions_of, day_of, legal_of, planned_walk, question_of
+from inchmark.plan.records.paths import grid_of, predictions
+from inchmark.plan.services.site import site_of
+from inchmark.studies.models import Study
+
+STUDIES, SEED = 200, 20_261_125
+LEAST_STOPS = 2
+
+
+def design_of(study: Study) -> Design:
+    """Return the study's design, a fresh unsaved one if there is none; rigs are preset."""
+    found = Design.objects.filter(study=study).select_related("rig", "other").first()
+    if found:
+        return found
+    rigs = list(study.rigs.all()[:2])
+    return Design(
+        study=study,
+        kind="compare" if len(rigs) > 1 else "reach",
+        rig=rigs[-1] if rigs else None,
+        other=rigs[0] if len(rigs) > 1 else None,
+    )
+
+
+@transaction.atomic
+def save_design(study: Study, one: Design) -> Design:
+    """Keep a design; what was reckoned for another one no longer counts."""
+    one.study = study
+    one.power, one.power_state, one.power_done = {}, Design.IDLE, 0
+    one.full_clean()
+    one.save()
+    return one
+
+
+@transaction.atomic
+def shuffle(one: Design) -> Design:
+    """Draw the order anew, from the next seed."""
+    one.seed += 1
+    return save_design(one.study, one)
+
+
+@transaction.atomic
+def queue_power(one: Design) -> Design:
+    """Queue the reckoning of a design's power.
+
+    Raises
+    ------
+    ValidationError
+        The question lacks something, or there are too few stops.
+    """
+    _ready(one)
+    one.power_state, one.power_done, one.power = Design.WAITING, 0, {}
+    one.save()
+    app.configure_task("inchmark.plan.tasks.reckon_power", queue="plan").defer(design_id=one.pk)
+    return one
+
+
+def _ready(one: Design) -> None:
+    study = one.study
+    try:
+        question_of(one, needed_m=study.needed_m, loss=study.loss_share)
+    except ValueError as wrong:
+        text = str(wrong)
+        raise ValidationError(f"{text[:1].upper()}{text[1:]}.") from wrong
+    if study.stops.count() < LEAST_STOPS:
+        raise ValidationError("Put two stops or more on the plan first.")
+
+
+def reckon_power(design_id: int) -> None:
+    """Walk a plan many times with the simulator, and keep how often it settles its question."""
+    found = Design.objects.select_related("study", "rig", "other")
+    one = found.filter(pk=design_id).first()
+    if one is None:
+        return
+    study = one.study
+    site, terrain = site_of(study), Terrain.objects.filter(study=study).first()
+    cells = predictions(
+        list(study.stops.all()),
+        list(study.rigs.with_parts()),
+        site,
+        grid_of(terrain) if terrain else None,
+    )
+    question = question_of(one, needed_m=study.needed_m, loss=study.loss_share)
+
+    def tell(done: int) -> None:
+        if done % 20 == 0:
+            Design.objects.filter(pk=design_id).update(power_done=done, power_state=Design.RUNNING)
+
+    result = power(
+        question, planned_walk(one, cells, site), studies=STUDIES, seed=SEED, progress=tell
+    )
+    Design.objects.filter(pk=design_id).update(
+        power_state=Design.DONE,
+        power_done=STUDIES,
+        power={
+            "studies": result.studies,
+            "settled": result.settled,
+            "share": result.share,
+            "low": result.limits.low,
+            "high": result.limits.high,
+        },
+    )
+
+
+@transaction.atomic
+def acknowledge(one: Design, keys: list[str], *, by: Any, name: str) -> int:
+    """Keep that somebody has read cautions; return how many."""
+    if not name.strip():
+        raise ValidationError("Write your name: cautions are read by a person.")
+    if one.pk is None:
+        raise ValidationError("Keep the plan first.")
+    known = {caution.key for caution in CAUTIONS}
+    rows = [Acknowledgement(design=one, key=k, by=by, name=name[:80]) for k in keys if k in known]
+    Acknowledgement.objects.bulk_create(rows)
+    return len(rows)
+
+
+def start_problems(study: Study) -> list[str]:
+    """Return why a planned walk may not start yet, in sentences; nothing without a kept plan."""
+    one = Design.objects.filter(study=study).select_related("rig", "other").first()
+    if one is None:
+        return []
+    rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
+    plan = day_of(one, rigs, stops, site_of(study))
+    over = [one.rig.letter for one in legal_of(plan, study.region) if not one.fits]
+    found = []
+    if over and not one.exception:
+        found.append(
+            f"Rig {listed(over)} breaks every row of the limits. Say in the plan why it may: a "
+            "licence, a conducted test, a shielded room."
+        )
+    read = set(one.acknowledgements.values_list("key", flat=True))
+    unread = [caution.when for caution in cautions_of(one, rigs) if caution.key not in read]
+    if unread:
+        found.append(f"Cautions of the plan are not read yet: {listed(unread)}.")
+    return found

@@ -1,0 +1,186 @@
+"""The field day: predictions, paths from the side, design and power, timetable, run sheet."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from inchmark.pages.parts import go_to, page_or_part
+from inchmark.plan import records, services
+from inchmark.plan.forms import DesignForm, ProfileForm
+from inchmark.plan.models import Design, Stop, Terrain
+from inchmark.plan.records.qr import qr_picture
+from inchmark.studies.models import Study
+
+
+def _study(request: HttpRequest, study_id: int) -> Study:
+    reach = "editable_by" if request.method == "POST" else "visible_to"
+    return get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
+
+
+def _grid(study: Study) -> object:
+    terrain = Terrain.objects.filter(study=study).first()
+    return records.paths.grid_of(terrain) if terrain else None
+
+
+@require_GET
+@login_required
+def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show what each rig should do at each stop."""
+    study = _study(request, study_id)
+    site, rigs = services.site_of(study), list(study.rigs.with_parts())
+    context = {
+        "study": study,
+        "room": "plan",
+        "page": "predicted",
+        "site": site,
+        "rigs": rigs,
+        "rows": records.paths.predictions(list(study.stops.all()), rigs, site, _grid(study)),
+        "around": records.paths.surroundings_of(site),
+    }
+    return render(request, "plan/predicted.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def path(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
+    """Show the path to a stop from the side, and keep a typed profile of it."""
+    study = _study(request, study_id)
+    stop = get_object_or_404(Stop.objects.filter(study=study), pk=stop_id)
+    form = ProfileForm(request.POST or None, initial={"rows": stop.profile})
+    if form.is_valid():
+        try:
+            services.terrain.keep_profile(stop, form.cleaned_data["rows"])
+            return go_to(request, "plan:path", study.pk, stop.pk)
+        except ValidationError as wrong:
+            form.add_error("rows", wrong.messages)
+    site, rigs = services.site_of(study), list(study.rigs.with_parts())
+    asked = request.GET.get("rig", "")
+    rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
+    profile = records.paths.profile_of(stop, site, _grid(study))
+    view = records.paths.view_of(profile, rig, site) if profile and rig else None
+    context = {
+        "study": study,
+        "room": "plan",
+        "page": "predicted",
+        "stop": stop,
+        "stops": study.stops.all(),
+        "rig": rig,
+        "rigs": rigs,
+        "view": view,
+        "drawing": records.paths.drawing_of(view) if view else None,
+        "form": form,
+    }
+    return render(request, "plan/path.html", context, status=422 if form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def design(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show and keep the design: question, order, pace; its power is reckoned in the background."""
+    study = _study(request, study_id)
+    one = services.design.design_of(study)
+    form = DesignForm(request.POST or None, instance=one, study=study)
+    if form.is_valid():
+        try:
+            services.design.save_design(study, form.instance)
+            return go_to(request, "plan:design", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
+    visits = records.day.visits_of(one, rigs, stops)
+    needed = f"{study.needed_m:g} m" if study.needed_m else "the needed distance"
+    context = {
+        "study": study,
+        "room": "plan",
+        "page": "design",
+        "form": form,
+        "design": one,
+        "stops": stops,
+        "visits": visits,
+        "comparisons": records.day.design_view(rigs, visits),
+        "settles": records.day.settles(one, needed=needed, loss=study.loss_share),
+        "thumb": records.day.thumb_of(one),
+        "busy": one.power_state in (Design.WAITING, Design.RUNNING),
+    }
+    status = 422 if form.errors else 200
+    return page_or_part(request, "plan/design.html", "plan/_power.html", context, status=status)
+
+
+@require_POST
+@login_required
+def power(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Queue the reckoning of the plan's power."""
+    study = _study(request, study_id)
+    one = services.design.design_of(study)
+    try:
+        services.design.queue_power(one)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+    return go_to(request, "plan:design", study.pk)
+
+
+@require_POST
+@login_required
+def shuffle(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Draw the order anew."""
+    study = _study(request, study_id)
+    services.design.shuffle(services.design.design_of(study))
+    return go_to(request, "plan:design", study.pk)
+
+
+def _day_context(study: Study) -> dict[str, object]:
+    one = services.design.design_of(study)
+    rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
+    day = records.day.day_of(one, rigs, stops, services.site_of(study))
+    read = {row.key: row for row in one.acknowledgements.all()} if one.pk else {}
+    cautions = records.day.cautions_of(one, rigs)
+    return {
+        "study": study,
+        "room": "plan",
+        "design": one,
+        "rigs": rigs,
+        "stops": {stop.label: stop for stop in stops},
+        "day": day,
+        "cautions": [(caution, read.get(caution.key)) for caution in cautions],
+        "kit": records.day.kit_of(rigs, day),
+        # last: it puts the plan's pace on the rigs in memory
+        "legal": records.day.legal_of(day, study.region),
+    }
+
+
+@require_GET
+@login_required
+def day(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show timetable, limits, cautions and kit."""
+    study = _study(request, study_id)
+    problems = services.design.start_problems(study)
+    context = _day_context(study) | {"page": "day", "problems": problems}
+    return render(request, "plan/day.html", context)
+
+
+@require_POST
+@login_required
+def cautions_read(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Keep that the cautions were read, by whom and when."""
+    study = _study(request, study_id)
+    one = services.design.design_of(study)
+    keys, name = request.POST.getlist("key"), request.POST.get("name", "")
+    try:
+        services.design.acknowledge(one, keys, by=request.user, name=name)
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+    return go_to(request, "plan:day", study.pk)
+
+
+@require_GET
+@login_required
+def run_sheet(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the run sheet, made for A4."""
+    study = _study(request, study_id)
+    address = request.build_absolute_uri(reverse("walk:walks", args=[study.pk]))
+    context = _day_context(study) | {"page": "run-sheet", "qr": qr_picture(address)}
+    return render(request, "plan/run_sheet.html", context)
