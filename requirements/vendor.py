@@ -41,11 +41,14 @@ def fetch(package: dict) -> dict[str, str]:
         subprocess.run(["npm", "pack", "--silent", spec], cwd=scratch, check=True)  # noqa: S603, S607
         archive = next(Path(scratch).glob("*.tgz"))
         with tarfile.open(archive) as tar:
-            for member in package["files"]:
+            for wanted in package["files"]:
+                member, _, target = wanted.partition(" as ")
                 source = tar.extractfile(f"package/{member}")
                 if source is None:
                     raise SystemExit(f"{spec} has no file {member}")
-                (folder / Path(member).name).write_bytes(source.read())
+                path = folder / (target or Path(member).name)
+                path.parent.mkdir(parents=True, exist_ok=True)
+                path.write_bytes(source.read())
     return hashes(package)
 
 
@@ -53,8 +56,9 @@ def hashes(package: dict) -> dict[str, str]:
     """Return file name -> sha256 of what lies in the package's folder."""
     folder = folder_of(package)
     return {
-        path.name: hashlib.sha256(path.read_bytes()).hexdigest()
-        for path in sorted(folder.glob("*"))
+        path.relative_to(folder).as_posix(): hashlib.sha256(path.read_bytes()).hexdigest()
+        for path in sorted(folder.rglob("*"))
+        if path.is_file()
     }
 
 

@@ -6,8 +6,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inchmark.core.geodesy import Place, destination
+from inchmark.core.margin_map import Link, margin_map
 from inchmark.core.path_view import path_view
-from inchmark.core.prediction import Path, Surroundings, predict_path, predict_stop
+from inchmark.core.prediction import (
+    Path,
+    PathPrediction,
+    Surroundings,
+    predict_path,
+    predict_stop,
+)
 from inchmark.core.propagation.clutter import height_gain_loss_db, statistical_clutter_loss_db
 from inchmark.core.propagation.diffraction import delta_bullington
 from inchmark.core.propagation.free_space import free_space_loss_db
@@ -218,3 +225,41 @@ def test_at_the_threshold_half_of_the_frames_are_expected():
 def test_unknown_surroundings_are_refused():
     with pytest.raises(ValueError, match="must be one of"):
         Surroundings(model="crystal ball")
+
+
+LINK = Link(height1_m=5.0, height2_m=1.0, frequency_hz=868e6, lossless_dbm=16.0,
+            threshold_dbm=-100.0, shadowing_db=6.0)  # fmt: skip
+
+
+def test_every_cell_of_a_map_is_what_its_own_path_gives():
+    rows, columns = np.mgrid[0:41, 0:41]
+    ridge = grid(5 + 25 * np.exp(-(((columns - 25) / 3.0) ** 2)) + 0 * rows)
+    fixed = Place(lat_deg=47.49, lon_deg=-21.0)
+    found = margin_map(ridge, fixed, LINK, size=12)
+    for i, j in ((1, 2), (6, 11), (10, 5)):
+        end = Place(lat_deg=found.lat_deg[i], lon_deg=found.lon_deg[j])
+        d, h = ridge.profile(fixed, end)
+        loss = float(free_space_loss_db(d[-1], 868e6)) + float(
+            delta_bullington(d, h, height1_m=5.0, height2_m=1.0, frequency_hz=868e6).loss_db
+        )
+        alone = predict_stop(16.0, -100.0, PathPrediction(
+            loss_db=loss, parts=(), warnings=(), shadowing_db=6.0))  # fmt: skip
+        # a map samples its paths a little differently
+        assert found.share[i, j] == pytest.approx(alone.expected_share, abs=0.08)
+
+
+def test_behind_a_ridge_fewer_frames_are_expected_and_progress_is_told():
+    columns = np.mgrid[0:41, 0:41][1]
+    ridge = grid(5 + 25 * np.exp(-(((columns - 25) / 3.0) ** 2)))
+    told = []
+    found = margin_map(ridge, Place(lat_deg=47.49, lon_deg=-21.0), LINK, size=16,
+                       progress=told.append)  # fmt: skip
+    middle = found.share[8]
+    assert middle[-1] < middle[6]
+    assert told[-1] == 1.0
+    assert np.all((found.share >= 0) & (found.share <= 1))
+
+
+def test_a_map_needs_its_fixed_end_on_the_terrain():
+    with pytest.raises(ValueError, match="outside the terrain"):
+        margin_map(grid(np.zeros((5, 5))), Place(lat_deg=10.0, lon_deg=10.0), LINK, size=8)

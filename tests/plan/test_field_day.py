@@ -7,10 +7,11 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from inchmark.demo.services import marsh_terrain
-from inchmark.plan.models import Design, Site, Stop, Terrain
+from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
 from inchmark.plan.records.paths import grid_of, predictions, profile_of
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.plan.services.design import design_of, reckon_power, save_design
+from inchmark.plan.services.maps import draw_map, queue_map
 from inchmark.plan.services.terrain import keep_terrain
 from inchmark.shelf.services.rigs import save_rig
 from tests import make
@@ -267,3 +268,50 @@ def test_a_viewer_changes_no_plan(client, study):
     client.force_login(make.member(study))
     for name in ("power", "shuffle", "terrain-add", "terrain-remove", "cautions-read"):
         assert client.post(reverse(f"plan:{name}", args=[study.pk])).status_code == 404
+
+
+def test_the_site_is_seen_from_above_with_its_terrain_and_a_rigs_bands(owner_client, site):
+    rig = site.rigs.get()
+    post(owner_client, site, "map-draw", rig.pk)
+    drawn = SiteMap.objects.get()
+    assert drawn.state == "waiting"
+    draw_map(drawn.pk, size=24)
+    drawn.refresh_from_db()
+    assert (drawn.state, drawn.done) == ("done", 1.0)
+    assert [band[:2] for band in drawn.bands] == [[0.0, 0.1], [0.1, 0.5], [0.5, 0.9], [0.9, 0.99],
+                                                  [0.99, 1.0]]  # fmt: skip
+    assert any(rings for _, _, rings in drawn.bands)
+    html = owner_client.get(reverse("plan:map", args=[site.pk])).content.decode()
+    assert "map-data" in html
+    assert "Frames of A expected" in html
+    assert len(site.terrain.contours) > 3
+
+
+def test_a_map_needs_terrain_and_a_place(owner_client, study):
+    html = post(owner_client, study, "map-draw", study.rigs.get().pk).content.decode()
+    assert "Bring a terrain file first" in html
+    html = owner_client.get(reverse("plan:map", args=[study.pk])).content.decode()
+    assert "coordinates to see the site from above" in html
+
+
+def test_terrain_taken_away_meanwhile_is_said(site):
+    drawn = queue_map(site, site.rigs.get())
+    Terrain.objects.all().delete()
+    draw_map(drawn.pk, size=8)
+    drawn.refresh_from_db()
+    assert drawn.state == "failed"
+    assert "taken away meanwhile" in drawn.problem
+
+
+def test_a_dragged_stop_moves_and_its_distance_follows(owner_client, site):
+    stop = site.stops.get(label="8")
+    move = reverse("plan:stop-move", args=[site.pk, stop.pk])
+    answer = owner_client.post(move, {"lat": "47.501", "lon": "-21.0"})
+    assert answer.json()["distance_m"] == pytest.approx(111.2, abs=0.1)
+    for lat, lon, words in (("47.5", "-21.0", "lies on the fixed end"), ("0", "0", "off Africa"),
+                            ("x", "0", "no place on earth")):  # fmt: skip
+        answer = owner_client.post(move, {"lat": lat, "lon": lon})
+        assert answer.status_code == 422
+        assert words in answer.json()["problem"]
+    owner_client.force_login(make.member(site))
+    assert owner_client.post(move, {"lat": "47.6", "lon": "-21.0"}).status_code == 404

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from pyproj import Geod, Transformer
 
-from inchmark.core.checks import within
+from inchmark.core.checks import Floats, within
 
 _WGS84 = Geod(ellps="WGS84")
 _TO_EARTH_CENTRED = Transformer.from_crs("EPSG:4979", "EPSG:4978")
@@ -66,3 +67,13 @@ def chord_m(start: Place, end: Place) -> float:
     one = _TO_EARTH_CENTRED.transform(start.lat_deg, start.lon_deg, start.height_m)
     two = _TO_EARTH_CENTRED.transform(end.lat_deg, end.lon_deg, end.height_m)
     return float(np.linalg.norm(np.subtract(one, two)))
+
+
+def distances_m(start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike) -> Floats:
+    """Return the shortest way over the ellipsoid to many places at once [m]."""
+    lat, lon = np.broadcast_arrays(
+        np.asarray(lat_deg, dtype=np.float64), np.asarray(lon_deg, dtype=np.float64)
+    )
+    start_lon, start_lat = np.full_like(lon, start.lon_deg), np.full_like(lat, start.lat_deg)
+    found: Floats = _WGS84.inv(start_lon, start_lat, lon, lat)[2]
+    return found

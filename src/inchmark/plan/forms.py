@@ -151,3 +151,10 @@ class DesignForm(forms.ModelForm):
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return the fields in groups."""
         return [(title, [self[name] for name in names]) for title, names in self.GROUPS]
+
+
+class MoveForm(forms.Form):
+    """Where a stop was dragged to."""
+
+    lat = forms.FloatField(min_value=-90, max_value=90)
+    lon = forms.FloatField(min_value=-180, max_value=180)

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.plan.views import day, stops
+from inchmark.plan.views import day, maps, stops
 
 app_name = "plan"
 urlpatterns = [
@@ -13,6 +13,9 @@ urlpatterns = [
     path("stops/<int:stop_id>/", stops.stop_edit, name="stop-edit"),
     path("stops/<int:stop_id>/remove/", stops.stop_remove, name="stop-remove"),
     path("stops/<int:stop_id>/path/", day.path, name="path"),
+    path("stops/<int:stop_id>/move/", maps.stop_move, name="stop-move"),
+    path("map/", maps.site_map, name="map"),
+    path("map/<int:rig_id>/draw/", maps.map_draw, name="map-draw"),
     path("terrain/", stops.terrain_add, name="terrain-add"),
     path("terrain/remove/", stops.terrain_remove, name="terrain-remove"),
     path("predicted/", day.predicted, name="predicted"),

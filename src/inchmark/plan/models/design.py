@@ -87,3 +87,28 @@ class Acknowledgement(models.Model):
 
     def __str__(self) -> str:
         return f"{self.key} read by {self.name}"
+
+
+class SiteMap(models.Model):
+    """The share of frames expected over a site for one rig, as bands of a map."""
+
+    STATES = Design.STATES
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="site_maps")
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="site_maps")
+    state = models.CharField(max_length=8, choices=STATES, default=Design.WAITING)
+    done = models.FloatField(default=0.0)  # share of the cells
+    bands = models.JSONField(default=list)  # [from share, to share, [rings of [lat, lon]]]
+    revision = models.PositiveIntegerField(default=0)  # of the study it was made from
+    problem = models.CharField(max_length=200, blank=True)
+
+    objects = DesignQuerySet.as_manager()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["study", "rig"], name="site_map_once"),
+            bounded("site_map", "done", 0, 1),
+        ]
+
+    def __str__(self) -> str:
+        return f"map of rig {self.rig.letter}"

@@ -133,6 +133,7 @@ class Terrain(models.Model):
     rows = models.PositiveIntegerField()
     columns = models.PositiveIntegerField()
     heights = models.BinaryField()  # 32-bit floats, row by row from the north, compressed
+    contours = models.JSONField(default=list)  # [height m, [[lat, lon], …]] of each line
 
     def __str__(self) -> str:
         return self.name

@@ -1,6 +1,6 @@
 """Stops, paths and the field day as the core knows them."""
 
-from inchmark.plan.records import day, paths, stops
+from inchmark.plan.records import day, maps, paths, stops
 from inchmark.plan.records.stops import (
     MIDDLE_EXPONENT,
     PredictedRange,
@@ -15,6 +15,7 @@ __all__ = [
     "day",
     "facts_of",
     "geodesic_m",
+    "maps",
     "paths",
     "predicted_range",
     "stops",

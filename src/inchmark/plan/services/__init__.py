@@ -1,6 +1,6 @@
 """Verbs of the plan: site and stops, terrain, design."""
 
-from inchmark.plan.services import design, terrain
+from inchmark.plan.services import design, maps, terrain
 from inchmark.plan.services.site import (
     StopsRead,
     add_places_file,
@@ -16,6 +16,7 @@ __all__ = [
     "add_places_file",
     "add_stops_file",
     "design",
+    "maps",
     "place_fixed_end",
     "remove_stop",
     "save_stop",

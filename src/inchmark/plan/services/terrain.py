@@ -9,6 +9,7 @@ from django.db import transaction
 
 from inchmark.formats.terrain import read_terrain
 from inchmark.plan.models import Stop, Terrain
+from inchmark.plan.records.maps import contours_of
 from inchmark.plan.records.paths import COVER_HEIGHTS_M
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
@@ -29,7 +30,7 @@ def keep_terrain(study: Study, data: bytes, name: str) -> Terrain:
     terrain = Terrain.objects.create(
         study=study, name=name[-200:], north_deg=grid.north_deg, west_deg=grid.west_deg,
         lat_step_deg=grid.lat_step_deg, lon_step_deg=grid.lon_step_deg, rows=rows, columns=columns,
-        heights=zlib.compress(grid.heights_m.astype("<f4").tobytes()),
+        heights=zlib.compress(grid.heights_m.astype("<f4").tobytes()), contours=contours_of(grid),
     )  # fmt: skip
     touch(study)
     return terrain

@@ -1,0 +1,92 @@
+"""A map of a site for one rig: the share of frames expected in every cell, over terrain."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import ndtr
+
+from inchmark.core.checks import Floats, within
+from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.prediction import FRAME_SPREAD_DB
+from inchmark.core.propagation.diffraction import delta_bullington
+from inchmark.core.propagation.free_space import free_space_loss_db
+from inchmark.core.terrain import TerrainGrid
+
+LEAST_POINTS, MOST_POINTS = 8, 96  # along a path
+CHUNK = 8192  # paths at once, so that their profiles stay in the processor's cache
+NEAREST_M = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Link:
+    """What a map needs of a rig: heights above ground [m], frequency, levels [dBm], spread [dB]."""
+
+    height1_m: float
+    height2_m: float
+    frequency_hz: float
+    lossless_dbm: float
+    threshold_dbm: float
+    shadowing_db: float
+    polarisation: str = "vertical"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class MarginMap:
+    """Cell centres by row from the north and by column [degrees], and the share in each cell."""
+
+    lat_deg: Floats
+    lon_deg: Floats
+    share: Floats  # (rows, columns), NaN where no height is known along the path
+
+
+def margin_map(
+    grid: TerrainGrid, fixed: Place, link: Link, *, size: int = 512,
+    progress: Callable[[float], None] = lambda share: None,
+) -> MarginMap:  # fmt: skip
+    """Return the share of frames expected in size x size cells over the whole terrain.
+
+    Free space and delta-Bullington along every path, then the normal spread between places.
+
+    Raises
+    ------
+    ValueError
+        The fixed end lies outside the terrain.
+    """
+    within("size", size, 4, 2048)
+    if np.isnan(float(grid.height_m(fixed.lat_deg, fixed.lon_deg))):
+        raise ValueError("the fixed end lies outside the terrain")
+    lat = np.linspace(grid.north_deg, grid.south_deg, size)
+    lon = np.linspace(grid.west_deg, grid.east_deg, size)
+    lats, lons = (axis.ravel() for axis in np.meshgrid(lat, lon, indexing="ij"))
+    away = distances_m(fixed, lats, lons)
+    points = np.clip(np.ceil(away / grid.cell_m) + 1, LEAST_POINTS, MOST_POINTS).astype(int)
+    order = np.argsort(points, kind="stable")  # paths of like length together
+    share = np.empty(len(lats))
+    for begin in range(0, len(order), CHUNK):
+        chunk = order[begin : begin + CHUNK]
+        count = int(points[chunk[-1]])
+        share[chunk] = _share(grid, fixed, link, lats[chunk], lons[chunk], away[chunk], count)
+        progress(min((begin + CHUNK) / len(order), 1.0))
+    return MarginMap(lat_deg=lat, lon_deg=lon, share=share.reshape(size, size))
+
+
+def _share(
+    grid: TerrainGrid, fixed: Place, link: Link, lat: Floats, lon: Floats, away: Floats, count: int
+) -> Floats:
+    along = np.linspace(0, 1, count)
+    heights = grid.height_m(
+        fixed.lat_deg + along * (lat[:, None] - fixed.lat_deg),
+        fixed.lon_deg + along * (lon[:, None] - fixed.lon_deg),
+    )
+    metres = np.maximum(away, NEAREST_M)
+    diffraction = delta_bullington(
+        metres[:, None] * along, heights, height1_m=link.height1_m, height2_m=link.height2_m,
+        frequency_hz=link.frequency_hz, polarisation=link.polarisation,
+    )  # fmt: skip
+    loss = free_space_loss_db(metres, link.frequency_hz) + diffraction.loss_db
+    spread = np.hypot(link.shadowing_db, FRAME_SPREAD_DB)
+    share: Floats = ndtr((link.lossless_dbm - loss - link.threshold_dbm) / spread)
+    return share

@@ -1,0 +1,79 @@
+"""Verbs on maps: queue one, draw one, move a stop on it."""
+
+from __future__ import annotations
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from procrastinate.contrib.django import app
+
+from inchmark.core.geodesy import Place
+from inchmark.core.margin_map import margin_map
+from inchmark.plan.models import Design, SiteMap, Stop, Terrain
+from inchmark.plan.records.maps import bands_of, link_of
+from inchmark.plan.records.paths import grid_of
+from inchmark.plan.services.site import save_stop, site_of
+from inchmark.shelf.models import Rig
+from inchmark.studies.models import Study
+
+SIZE = 512
+TELL_EVERY = 0.05  # of the cells
+
+
+@transaction.atomic
+def queue_map(study: Study, rig: Rig) -> SiteMap:
+    """Queue the map of a rig.
+
+    Raises
+    ------
+    ValidationError
+        There is no terrain, or the fixed end has no coordinates.
+    """
+    site = site_of(study)
+    if not Terrain.objects.filter(study=study).exists():
+        raise ValidationError("Bring a terrain file first; the map is drawn over it.")
+    if site is None or site.lat is None:
+        raise ValidationError("Give the fixed end coordinates first.")
+    SiteMap.objects.filter(study=study, rig=rig).delete()
+    drawn = SiteMap.objects.create(study=study, rig=rig, revision=study.revision)
+    app.configure_task("inchmark.plan.tasks.draw_map", queue="plan").defer(map_id=drawn.pk)
+    return drawn
+
+
+def draw_map(map_id: int, *, size: int = SIZE) -> None:
+    """Draw a queued map and keep its bands."""
+    drawn = SiteMap.objects.select_related("study").filter(pk=map_id).first()
+    if drawn is None:
+        return
+    study, site = drawn.study, site_of(drawn.study)
+    terrain = Terrain.objects.filter(study=study).first()
+    if terrain is None or site is None or site.lat is None or site.lon is None:
+        _fail(drawn, "The terrain or the fixed end's place was taken away meanwhile.")
+        return
+    rig = study.rigs.with_parts().get(pk=drawn.rig_id)
+    told = [0.0]
+
+    def tell(share: float) -> None:
+        if share - told[0] >= TELL_EVERY:
+            told[0] = share
+            SiteMap.objects.filter(pk=map_id).update(done=share, state=Design.RUNNING)
+
+    fixed = Place(lat_deg=site.lat, lon_deg=site.lon)
+    try:
+        found = margin_map(grid_of(terrain), fixed, link_of(rig, site), size=size, progress=tell)
+    except ValueError as wrong:
+        _fail(drawn, f"Not drawn: {wrong}.")
+        return
+    SiteMap.objects.filter(pk=map_id).update(state=Design.DONE, done=1.0, bands=bands_of(found))
+
+
+def _fail(drawn: SiteMap, problem: str) -> None:
+    SiteMap.objects.filter(pk=drawn.pk).update(state=Design.FAILED, problem=problem)
+
+
+@transaction.atomic
+def move_stop(stop: Stop, lat: float, lon: float) -> Stop:
+    """Move a stop; a distance measured by coordinates follows, a typed one stays."""
+    stop.lat, stop.lon = lat, lon
+    if stop.method == "coordinates":
+        stop.distance_m = None
+    return save_stop(stop.study, stop)
