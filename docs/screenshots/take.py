@@ -12,19 +12,18 @@ from playwright.sync_api import sync_playwright
 HERE = Path(__file__).resolve().parent
 DESK, PHONE = (1280, 800), (390, 844)
 PICTURES = (
-    ("studies", "/", DESK),
     ("shelf", "/studies/1/shelf/", DESK),
     ("module", "/studies/1/shelf/parts/modules/1/", DESK),
     ("setting", "/studies/1/shelf/modules/1/settings/new/?text=8,6,3,14&other=8,7,3,14", DESK),
     ("centring", "/studies/1/shelf/centrings/", DESK),
-    ("close-range", "/studies/1/shelf/close-ranges/", DESK),
     ("current", "/studies/1/shelf/traces/", DESK),
     ("sweeps", "/studies/1/shelf/sweeps/", DESK),
-    ("sweep", "/studies/1/shelf/sweeps/2/", DESK),
     ("ladders", "/studies/1/shelf/ladders/", DESK),
     ("plan", "/studies/1/plan/", DESK),
+    ("predicted", "/studies/1/plan/predicted/", DESK),
+    ("path", "/studies/1/plan/stops/8/path/", DESK),
+    ("day", "/studies/1/plan/day/", DESK),
     ("walk", "/studies/1/walk/", DESK),
-    ("bad-lines", "/studies/1/walk/files/1/bad-lines/", DESK),
     ("read", "/studies/1/read/", DESK),
     ("decide", "/studies/1/decide/", DESK),
     ("what-if", "/studies/1/decide/?rig=B&carried_antenna=6#budget", DESK),

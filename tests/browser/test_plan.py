@@ -70,7 +70,7 @@ def see_the_paths(page):
     go(page, "Predicted")
     expect(page.get_by_role("rowheader", name="4 far")).to_be_visible()
     expect(page.get_by_text("of frames").first).to_be_visible()
-    page.get_by_role("link", name="Path to stop 4").click()
+    page.get_by_role("link", name="path to stop 4").click()
     expect(page.get_by_role("figure", name="The path from the side")).to_be_visible()
     expect(page.get_by_text("by delta-Bullington")).to_be_visible()
     go(page, "From above")

@@ -97,7 +97,7 @@ def test_a_road_distance_that_disagrees_is_pointed_out(owner_client, site):
 def test_terrain_is_kept_replaced_and_taken_off(owner_client, site):
     assert grid_of(Terrain.objects.get()).height_m(47.5, -21.0) == pytest.approx(3.0, abs=0.3)
     file = SimpleUploadedFile("photo.tif", b"not terrain")
-    response = post(owner_client, site, "terrain-add", file=file)
+    response = post(owner_client, site, "terrain-add", **{"terrain-file": file})
     assert "no terrain grid" in response.content.decode()
     assert Terrain.objects.get().name == "marsh.asc"
     post(owner_client, site, "terrain-remove")

@@ -15,8 +15,8 @@ from inchmark.core.propagation.diffraction import delta_bullington
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.terrain import TerrainGrid
 
-LEAST_POINTS, MOST_POINTS = 8, 96  # along a path
-CHUNK = 8192  # paths at once, so that their profiles stay in the processor's cache
+LEAST_POINTS, MOST_POINTS = 8, 400  # along a path; one a cell of the terrain in between
+CHUNK_POINTS = 60_000  # points at once, so that the arrays stay in the processor's cache
 NEAREST_M = 1.0
 
 
@@ -65,11 +65,13 @@ def margin_map(
     points = np.clip(np.ceil(away / grid.cell_m) + 1, LEAST_POINTS, MOST_POINTS).astype(int)
     order = np.argsort(points, kind="stable")  # paths of like length together
     share = np.empty(len(lats))
-    for begin in range(0, len(order), CHUNK):
-        chunk = order[begin : begin + CHUNK]
+    begin = 0
+    while begin < len(order):
+        chunk = order[begin : begin + max(CHUNK_POINTS // int(points[order[begin]]), 1)]
         count = int(points[chunk[-1]])
         share[chunk] = _share(grid, fixed, link, lats[chunk], lons[chunk], away[chunk], count)
-        progress(min((begin + CHUNK) / len(order), 1.0))
+        begin += len(chunk)
+        progress(begin / len(order))
     return MarginMap(lat_deg=lat, lon_deg=lon, share=share.reshape(size, size))
 
 
@@ -77,10 +79,7 @@ def _share(
     grid: TerrainGrid, fixed: Place, link: Link, lat: Floats, lon: Floats, away: Floats, count: int
 ) -> Floats:
     along = np.linspace(0, 1, count)
-    heights = grid.height_m(
-        fixed.lat_deg + along * (lat[:, None] - fixed.lat_deg),
-        fixed.lon_deg + along * (lon[:, None] - fixed.lon_deg),
-    )
+    heights = grid.heights_along(fixed, lat, lon, along)
     metres = np.maximum(away, NEAREST_M)
     diffraction = delta_bullington(
         metres[:, None] * along, heights, height1_m=link.height1_m, height2_m=link.height2_m,

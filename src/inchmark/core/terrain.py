@@ -62,6 +62,30 @@ class TerrainGrid:
         found: Floats = np.where(inside, upper * (1 - down) + lower * down, np.nan)
         return found
 
+    def heights_along(
+        self, start: Place, lat_deg: Floats, lon_deg: Floats, along: Floats
+    ) -> Floats:
+        """Return heights [m] on straight lines from a start to many ends inside the grid.
+
+        Shape (ends, shares); the same as `height_m`, without its checks, for whole maps.
+        """
+        rows, columns = self.heights_m.shape
+        row0 = (self.north_deg - start.lat_deg) / self.lat_step_deg
+        column0 = (start.lon_deg - self.west_deg) / self.lon_step_deg
+        row1 = np.clip((self.north_deg - lat_deg) / self.lat_step_deg, 0, rows - 1.001)
+        column1 = np.clip((lon_deg - self.west_deg) / self.lon_step_deg, 0, columns - 1.001)
+        row = row0 + along * (row1 - row0)[:, None]
+        column = column0 + along * (column1 - column0)[:, None]
+        top, left = row.astype(np.int64), column.astype(np.int64)
+        down, right = row - top, column - left
+        corner = top * columns + left
+        flat = self.heights_m.reshape(-1)
+        upper, lower = flat.take(corner), flat.take(corner + columns)
+        upper = upper + right * (flat.take(corner + 1) - upper)
+        lower = lower + right * (flat.take(corner + columns + 1) - lower)
+        found: Floats = upper + down * (lower - upper)
+        return found
+
     @property
     def cell_m(self) -> float:
         """Return the size of a cell [m], the smaller side."""

@@ -89,6 +89,8 @@ class StopsFileForm(forms.Form):
 class TerrainForm(forms.Form):
     """A terrain file."""
 
+    prefix = "terrain"  # the stops file stands on the same page
+
     file = forms.FileField(label="Terrain", help_text="GeoTIFF, HGT or ESRI ASCII grid.")
 
 

@@ -117,36 +117,50 @@ def predictions(
 ) -> list[StopCells]:
     """Return every rig at every stop."""
     around = surroundings_of(site)
+    levels = [(rig, *_levels(rig)) for rig in rigs]
     found = []
     for stop in stops:
         profile = profile_of(stop, site, grid)
-        wanted = around.model == "terrain"
+        over = profile if around.model == "terrain" else None
+        paths = _paths(stop, [rig for rig, _, _ in levels], site, over)
         cells = [
-            predicted_cell(rig, stop, around, view_of(profile, rig, site) if profile and wanted
-                           else None)
-            for rig in rigs
+            Cell(rig=rig, path=paths[_heights(rig)],
+                 stop=predict_stop(lossless, threshold, paths[_heights(rig)]))
+            for rig, lossless, threshold in levels
         ]  # fmt: skip
         found.append(StopCells(stop=stop, cells=cells, has_profile=profile is not None))
     return found
 
 
-def predicted_cell(rig: Rig, stop: Stop, around: Surroundings, view: PathView | None) -> Cell:
-    """Return what a rig should do at a stop."""
-    path = predict_path(
-        Path(
+def _levels(rig: Rig) -> tuple[float, float]:
+    """Return the level with no path between, and that at which half is lost [dBm]."""
+    lossless = link_budget(carried_end(rig), fixed_end(rig), path_loss_db=0.0, path_source="")
+    return lossless.arriving_dbm, sensitivity_of(rig).dbm
+
+
+def _heights(rig: Rig) -> tuple[float, float, float]:
+    """Return what makes a path of its own: rigs alike in it share one."""
+    return rig.fixed_height_m, rig.height_m, rig.frequency_hz
+
+
+def _paths(
+    stop: Stop, rigs: Sequence[Rig], site: Site | None, profile: Profile | None
+) -> dict[tuple[float, float, float], PathPrediction]:
+    around, found = surroundings_of(site), {}
+    for rig in rigs:
+        if _heights(rig) in found:
+            continue
+        path = Path(
             distance_m=stop.distance_m,
             height1_m=rig.fixed_height_m,
             height2_m=rig.height_m,
             frequency_hz=rig.frequency_hz,
             cover=stop.cover,
             cover_m=stop.cover_m,
-            view=view,
-        ),
-        around,
-    )
-    lossless = link_budget(carried_end(rig), fixed_end(rig), path_loss_db=0.0, path_source="")
-    threshold = sensitivity_of(rig).dbm
-    return Cell(rig=rig, path=path, stop=predict_stop(lossless.arriving_dbm, threshold, path))
+            view=view_of(profile, rig, site) if profile else None,
+        )
+        found[_heights(rig)] = predict_path(path, around)
+    return found
 
 
 WIDTH, HEIGHT = 900.0, 260.0

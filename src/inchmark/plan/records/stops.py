@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from inchmark.core.budget import budget_range_m
-from inchmark.core.geodesy import Place, geodesic
+from inchmark.core.geodesy import Place, distances_m, geodesic
 from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.reading.measured import StopFacts
 from inchmark.plan.models import Site, Stop
@@ -47,11 +48,22 @@ class MeasuredStop:
     disagrees: bool
 
 
-def measured_stop(stop: Stop, site: Site | None) -> MeasuredStop:
-    """Return a stop with what its coordinates say; over 5 % apart, one of the two is wrong."""
-    measured = geodesic_m(site, stop.lat, stop.lon)
-    off = measured is not None and abs(stop.distance_m / measured - 1) > DISAGREE_SHARE
-    return MeasuredStop(stop=stop, geodesic_m=measured, disagrees=off)
+def measured_stops(stops: Sequence[Stop], site: Site | None) -> list[MeasuredStop]:
+    """Return stops with what their coordinates say; over 5 % apart, one of the two is wrong."""
+    placed = [one for one in stops if one.lat is not None and one.lon is not None]
+    if site is None or site.lat is None or site.lon is None:
+        placed = []
+    metres = {}
+    if placed and site:
+        start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
+        away = distances_m(start, [one.lat for one in placed], [one.lon for one in placed])
+        metres = dict(zip([one.pk for one in placed], away.tolist(), strict=True))
+    return [_measured(stop, metres.get(stop.pk)) for stop in stops]
+
+
+def _measured(stop: Stop, metres: float | None) -> MeasuredStop:
+    off = metres is not None and abs(stop.distance_m / metres - 1) > DISAGREE_SHARE
+    return MeasuredStop(stop=stop, geodesic_m=metres, disagrees=off)
 
 
 def facts_of(stop: Stop, site: Site | None) -> StopFacts:

@@ -30,7 +30,7 @@ def site_map(request: HttpRequest, study_id: int) -> HttpResponse:
         "room": "plan",
         "page": "map",
         "site": site,
-        "stops": [records.stops.measured_stop(stop, site) for stop in stops],
+        "stops": records.stops.measured_stops(stops, site),
         "terrain": terrain,
         "rigs": rigs,
         "rig": rig,

@@ -42,7 +42,7 @@ def _page(
         "room": "plan",
         "site": site,
         "page": "stops",
-        "stops": [records.stops.measured_stop(stop, site) for stop in study.stops.all()],
+        "stops": records.stops.measured_stops(study.stops.all(), site),
         "terrain": Terrain.objects.filter(study=study).defer("heights").first(),
         "terrain_form": terrain_form or TerrainForm(),
         "expected": [(rig, records.stops.predicted_range(rig)) for rig in study.rigs.with_parts()],
