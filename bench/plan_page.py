@@ -1,8 +1,8 @@
 """Server time of the plan's pages with 200 stops, and their ratio to the same pages with 8 stops.
 
 Usage: .venv/bin/python -m bench.plan_page
-Times the whole request inside the server (middleware, view, template), median of 20, with three rigs
-and terrain under every path.
+Times the whole request inside the server (middleware, view, template), median of 20, with three
+rigs and terrain under every path.
 """
 
 from __future__ import annotations
