@@ -8,11 +8,14 @@ from django.urls import reverse
 
 from inchmark.demo.services import marsh_terrain
 from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
+from inchmark.plan.records.day import day_of
 from inchmark.plan.records.paths import grid_of, predictions, profile_of
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.plan.services.design import design_of, reckon_power, save_design
 from inchmark.plan.services.maps import draw_map, queue_map
 from inchmark.plan.services.terrain import keep_terrain
+from inchmark.shelf.models import Module
+from inchmark.shelf.services.parts import save_part
 from inchmark.shelf.services.rigs import save_rig
 from tests import make
 from tests.formats.test_site_files import TRACK, WAYPOINTS
@@ -201,6 +204,24 @@ def test_the_day_knows_the_light_and_the_way_back(owner_client, site):
     html = owner_client.get(reverse("plan:day", args=[site.pk])).content.decode()
     assert "in the field, back at" in html
     assert "Sunrise 08:" in html  # 47.5 N 21 W in mid-November, UTC
+
+
+def test_the_day_says_what_sending_draws(owner_client, site):
+    """60 frames at every stop: SF7, 12 bytes, 12.25 + 28 symbols of 1.024 ms, at 38 mA."""
+    module = save_part(site, Module(name="M", transmit_currents=[[14, 38e-3]]))
+    rig = site.rigs.get()
+    rig.module_part = module
+    save_rig(site, rig)
+    one, stops = design_of(site), list(site.stops.all())
+    day = day_of(one, [site.rigs.with_parts().get()], stops, site.site)
+    assert day.sending_c["A"] == pytest.approx(len(stops) * 60 * 40.25 * 1.024e-3 * 38e-3)
+
+
+def test_a_place_picked_on_the_map_is_filled_in(owner_client, site):
+    page = reverse("plan:stop-add", args=[site.pk])
+    html = owner_client.get(page, {"lat": "47.501", "lon": "-20.99"}).content.decode()
+    assert 'value="47.501"' in html
+    assert 'value="-20.99"' in html
 
 
 def test_a_day_past_sunset_is_pointed_out(owner_client, site):

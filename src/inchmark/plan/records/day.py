@@ -20,6 +20,7 @@ from inchmark.shelf.records.ends import carried_end, sensitivity_of
 from inchmark.shelf.records.limits import LegalCheck, legal_checks
 from inchmark.shelf.records.parts import chain_of
 from inchmark.shelf.records.rigs import airtime_s, facts_of
+from inchmark.shelf.records.settings import transmit_current_a
 
 USUAL_SPREAD_DB = 2.5  # of levels from frame to frame at one place, common practice
 LOSS_HALF_WIDTH, LEVEL_HALF_WIDTH_DB = 0.1, 1.0
@@ -163,6 +164,7 @@ class Day:
     sunrise: datetime | None
     sunset: datetime | None
     per_visit: list[tuple[Rig, float, float]]  # rig, interval [s], length of a visit [s]
+    sending_c: dict[str, float]  # charge of all frames sent, by rig whose module names its current
 
     @property
     def after_dark(self) -> bool:
@@ -208,7 +210,19 @@ def day_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site |
         per_visit=[
             (rig, intervals[rig.letter], one.frames * intervals[rig.letter]) for rig in rigs
         ],
+        sending_c=_sending_c(one, rigs, table),
     )
+
+
+def _sending_c(one: Design, rigs: Sequence[Rig], table: timetable.Timetable) -> dict[str, float]:
+    """Return what sending draws from each rig's battery over the day [C]."""
+    found = {}
+    for rig in rigs:
+        visits = sum(entry.visit.rig == rig.letter for entry in table.entries)
+        current = transmit_current_a(rig.module_part, rig.power_dbm) if rig.module_part else None
+        if current is not None:
+            found[rig.letter] = visits * one.frames * airtime_s(rig) * current
+    return found
 
 
 def _light(one: Design, site: Site | None) -> tuple[datetime | None, datetime | None]:

@@ -101,6 +101,7 @@ def map_data(
             for stop in stops
             if stop.lat is not None and stop.lon is not None
         ],
+        "add": reverse("plan:stop-add", args=[study.pk]),
         "needed": study.needed_m,
         "contours": terrain.contours if terrain else [],
         "bands": drawn.bands if drawn else [],

@@ -74,7 +74,9 @@ def site_edit(request: HttpRequest, study_id: int) -> HttpResponse:
 def stop_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Add a stop."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
-    start = {"label": str(study.stops.count() + 1), "method": "tape"}
+    picked = {name: request.GET[name][:20] for name in ("lat", "lon") if name in request.GET}
+    method = "map" if picked else "tape"
+    start = {"label": str(study.stops.count() + 1), "method": method, **picked}
     return _save(
         request, study, StopForm(request.POST if request.method == "POST" else None, initial=start)
     )

@@ -11,6 +11,12 @@ const map = L.map("site-map", { attributionControl: false, zoomSnap: 0.5 });
 map.fitBounds(L.latLngBounds(places).pad(0.25), { maxZoom: 18 });
 L.control.scale({ imperial: false }).addTo(map);
 
+map.on("click", ({ latlng }) => {
+  const there = `?lat=${latlng.lat.toFixed(6)}&lon=${latlng.lng.toFixed(6)}`;
+  const link = Object.assign(document.createElement("a"), { href: data.add + there, textContent: "Add a stop here" });
+  L.popup().setLatLng(latlng).setContent(link).openOn(map);
+});
+
 data.bands.forEach(([low, high, polygons], i) => {
   if (polygons.length) {
     L.polygon(polygons, { className: `map-band band-${i + 1}`, stroke: false, interactive: false }).addTo(map);
