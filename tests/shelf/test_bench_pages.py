@@ -233,6 +233,15 @@ def test_a_check_can_be_taken_off_by_editors_only(client, study):
     assert client.post(odd).status_code == 404
 
 
+def test_a_rig_that_was_measured_is_not_removed_with_its_checks(owner_client, study):
+    close(owner_client, study, "1", -40)
+    centring(owner_client, study)
+    page = reverse("shelf:rig-remove", args=[study.pk, study.rigs.get().pk])
+    html = owner_client.post(page, follow=True).content.decode()
+    assert "measured on the bench (centring and close range), so it stays" in html
+    assert CloseRange.objects.count() == 1
+
+
 def test_what_is_kept_of_a_trace_is_plain_and_small(owner_client, study):
     bring(owner_client, study, marsh_trace().encode())
     kept = json.dumps(CurrentTrace.objects.get().reading)

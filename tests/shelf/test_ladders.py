@@ -55,6 +55,16 @@ def test_a_used_ladder_stands_in_for_the_datasheet_and_can_be_taken_back(owner_c
     assert sensitivity_of(study.rigs.get()) == before
 
 
+def test_a_removed_ladder_no_longer_stands_in_for_the_datasheet(owner_client, study):
+    keep(owner_client, study)
+    check = ConductedCheck.objects.get()
+    before = sensitivity_of(study.rigs.get())
+    owner_client.post(reverse("shelf:ladder-use", args=[study.pk, check.pk]), {"use": "ladder"})
+    owner_client.post(reverse("shelf:check-remove", args=[study.pk, "ladders", check.pk]))
+    assert not ConductedCheck.objects.exists()
+    assert sensitivity_of(study.rigs.get()) == before
+
+
 def test_a_ladder_without_an_edge_is_kept_but_cannot_be_used(owner_client, study):
     html = keep(owner_client, study, "80, 50, 50\n84, 50, 50\n88, 50, 50").content.decode()
     assert "Add steps there" in html

@@ -7,9 +7,10 @@ from django.db import models, transaction
 
 from inchmark.core.bench.close_range import ANSWERS, TREE
 from inchmark.formats.current_trace import read_current
-from inchmark.shelf.models import Centring, CloseRange, CurrentTrace
+from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.shelf.records.centring import core_steps
 from inchmark.shelf.records.traces import stored_reading
+from inchmark.shelf.services.conducted import use_datasheet
 from inchmark.studies.models import Study
 
 TRACE_LIMIT_BYTES = 24 * 1024 * 1024
@@ -76,6 +77,11 @@ def keep_trace(study: Study, trace: CurrentTrace, *, name: str, data: bytes) -> 
     return trace
 
 
+@transaction.atomic
 def remove_check(check: models.Model) -> None:
-    """Take a bench check off the shelf."""
+    """Take a bench check off the shelf; a ladder in use gives way to the datasheet again."""
+    if isinstance(check, ConductedCheck):
+        half = check.reading["half_lost"]
+        if half and check.rig.conducted_dbm == half["estimate"]:
+            use_datasheet(check.rig)
     check.delete()

@@ -8,6 +8,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import ProtectedError
 
+from inchmark.core.wording import listed
 from inchmark.shelf.models import Antenna, Module, Rig, Setting, SettingFields
 from inchmark.shelf.records.parts import feed_figures
 from inchmark.shelf.records.settings import datasheet_row
@@ -16,6 +17,12 @@ from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
 HIGHEST_VSWR = 1e6
+BENCH = (
+    ("conducted_checks", "conducted"),
+    ("centrings", "centring"),
+    ("close_ranges", "close range"),
+    ("current_traces", "current"),
+)
 
 
 def next_letter(study: Study) -> str:
@@ -106,7 +113,13 @@ def copy_rig(rig: Rig) -> Rig:
 
 @transaction.atomic
 def remove_rig(rig: Rig) -> None:
-    """Take a rig off the shelf; one with frames stays, and the error says where they are."""
+    """Take a rig off the shelf; one with frames or bench checks stays, and the error says where."""
+    measured = [words for name, words in BENCH if getattr(rig, name).exists()]
+    if measured:
+        raise ValidationError(
+            f"Rig {rig.letter} has been measured on the bench ({listed(measured)}), so it stays. "
+            "Remove those checks first if they are worth nothing."
+        )
     try:
         rig.delete()
     except ProtectedError as wrong:

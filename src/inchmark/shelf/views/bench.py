@@ -15,10 +15,15 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import records, services
 from inchmark.shelf.forms.bench import CentringForm, CloseRangeForm, TraceForm
-from inchmark.shelf.models import Centring, CloseRange, CurrentTrace
+from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.studies.models import Study
 
-CHECKS = {"centrings": Centring, "close-ranges": CloseRange, "traces": CurrentTrace}
+CHECKS = {
+    "centrings": Centring,
+    "close-ranges": CloseRange,
+    "ladders": ConductedCheck,
+    "traces": CurrentTrace,
+}
 
 
 def _study(request: HttpRequest, study_id: int) -> Study:
