@@ -177,6 +177,9 @@ def test_the_plan_says_what_would_settle_it_and_walks_itself(owner_client, site)
     assert "of 200 simulated walks settled it" in html
     one = Design.objects.get()
     assert one.power["studies"] == 200
+    save_stop(site, Stop(label="12", distance_m=70.0))
+    html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
+    assert "The study has changed since; walk it again" in html
     save_design(site, one)
     assert Design.objects.get().power == {}  # a changed plan is reckoned anew
 

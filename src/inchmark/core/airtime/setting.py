@@ -16,7 +16,6 @@ from inchmark.core.airtime.packets import (
 from inchmark.core.noise import chirp_snr_limit_db, sensitivity_dbm
 
 CHIRP, GFSK, OQPSK = "chirp", "gfsk", "oqpsk"
-LOW_ENERGY = ("le_1m", "le_2m", "le_coded_s8", "le_coded_s2")
 FIXED_BIT_RATE = {
     OQPSK: 250e3, "le_1m": 1e6, "le_2m": 2e6, "le_coded_s8": 125e3, "le_coded_s2": 500e3
 }  # fmt: skip

@@ -52,7 +52,9 @@ class Design(models.Model):
     )  # fmt: skip
     power_state = models.CharField(max_length=8, choices=STATES, default=IDLE, editable=False)
     power_done = models.PositiveIntegerField(default=0, editable=False)
-    power = models.JSONField(default=dict, editable=False)  # studies, settled, limits, revision
+    power = models.JSONField(
+        default=dict, editable=False
+    )  # studies, settled, limits, revision of the study
 
     objects = DesignQuerySet.as_manager()
 

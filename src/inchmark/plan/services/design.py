@@ -111,6 +111,7 @@ def reckon_power(design_id: int) -> None:
             "share": result.share,
             "low": result.limits.low,
             "high": result.limits.high,
+            "revision": study.revision,
         },
     )
 
@@ -135,7 +136,7 @@ def start_problems(study: Study) -> list[str]:
         return []
     rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
     plan = day_of(one, rigs, stops, site_of(study))
-    over = [one.rig.letter for one in legal_of(plan, study.region) if not one.fits]
+    over = [legal.rig.letter for legal in legal_of(plan, study.region) if not legal.fits]
     found = []
     if over and not one.exception:
         found.append(

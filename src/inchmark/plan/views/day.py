@@ -104,6 +104,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
         "comparisons": records.day.design_view(rigs, visits),
         "settles": records.day.settles(one, needed=needed, loss=study.loss_share),
         "thumb": records.day.thumb_of(one),
+        "stale": bool(one.power) and one.power["revision"] < study.revision,
         "busy": one.power_state in (Design.WAITING, Design.RUNNING),
     }
     status = 422 if form.errors else 200

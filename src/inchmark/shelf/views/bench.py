@@ -1,5 +1,6 @@
 """Centring, close range and current: three bench checks of a rig."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django import forms
@@ -45,6 +46,19 @@ def _show(
     return render(request, template, context, status=422 if form.is_bound else 200)
 
 
+def _kept(form: forms.ModelForm, keep: Callable[[], object]) -> bool:
+    """Keep what a form holds; what stands against it goes into the form."""
+    if not form.is_valid():
+        return False
+    try:
+        keep()
+    except UnreadableFileError as wrong:
+        form.add_error("file", str(wrong))
+    except ValidationError as wrong:
+        form.add_error(None, wrong.messages)
+    return not form.errors
+
+
 @require_http_methods(["GET", "POST"])
 @login_required
 def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
@@ -53,12 +67,8 @@ def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
     data = request.POST if request.method == "POST" else None
     blank = Centring(checked_on=timezone.localdate())
     form = CentringForm(data, study=study, instance=blank)
-    if form.is_valid():
-        try:
-            services.bench.keep_centring(study, form.instance)
-            return go_to(request, "shelf:centrings", study.pk)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if _kept(form, lambda: services.bench.keep_centring(study, form.instance)):
+        return go_to(request, "shelf:centrings", study.pk)
     found = study.centrings.select_related("rig").order_by("-checked_on", "-pk")
     checks = [(check, records.centring.reading_of(check)) for check in found]
     return _show(request, study, "centrings", form, {"checks": checks})
@@ -72,12 +82,8 @@ def close_ranges(request: HttpRequest, study_id: int) -> HttpResponse:
     data = request.POST if request.method == "POST" else None
     blank = CloseRange(checked_on=timezone.localdate())
     form = CloseRangeForm(data, study=study, instance=blank)
-    if form.is_valid():
-        try:
-            services.bench.keep_close_range(study, form.instance)
-            return go_to(request, "shelf:close-ranges", study.pk)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if _kept(form, lambda: services.bench.keep_close_range(study, form.instance)):
+        return go_to(request, "shelf:close-ranges", study.pk)
     found = study.close_ranges.select_related("rig__module_part", "rig__antenna_part")
     checks = records.close_range.readings(list(found.order_by("-checked_on", "-pk")))
     return _show(request, study, "close-ranges", form, {"checks": checks})
@@ -105,15 +111,13 @@ def traces(request: HttpRequest, study_id: int) -> HttpResponse:
     bound = (request.POST, request.FILES) if request.method == "POST" else (None, None)
     blank = CurrentTrace(traced_on=timezone.localdate())
     form = TraceForm(*bound, study=study, instance=blank)
-    if form.is_valid():
+
+    def keep() -> None:
         file = form.cleaned_data["file"]
-        try:
-            services.bench.keep_trace(study, form.instance, name=file.name, data=file.read())
-            return go_to(request, "shelf:traces", study.pk)
-        except UnreadableFileError as wrong:
-            form.add_error("file", str(wrong))
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+        services.bench.keep_trace(study, form.instance, name=file.name, data=file.read())
+
+    if _kept(form, keep):
+        return go_to(request, "shelf:traces", study.pk)
     found = study.current_traces.defer("data").select_related("rig__module_part", "rig__battery")
     checks = [(one, records.traces.figures_of(one)) for one in found.order_by("-traced_on", "-pk")]
     return _show(request, study, "traces", form, {"checks": checks})
