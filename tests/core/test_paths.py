@@ -6,20 +6,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inchmark.core.geodesy import Place, destination
-from inchmark.core.margin_map import Link, margin_map
+from inchmark.core.margin_map import Link, best_map, margin_map
 from inchmark.core.path_view import path_view
-from inchmark.core.prediction import (
-    Path,
-    PathPrediction,
-    Surroundings,
-    predict_path,
-    predict_stop,
-)
+from inchmark.core.prediction import Paths, Surroundings, predict_paths, predict_stops
 from inchmark.core.propagation.clutter import height_gain_loss_db, statistical_clutter_loss_db
+from inchmark.core.propagation.cover import woodland_figures
 from inchmark.core.propagation.diffraction import delta_bullington
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.indoors import building_entry_loss_db
-from inchmark.core.propagation.inductive import inductive_loss_db, near_field_end_m
+from inchmark.core.propagation.inductive import (
+    coupled_loss_db,
+    inductive_loss_db,
+    near_field_end_m,
+)
 from inchmark.core.propagation.knife_edge import exact_knife_edge_loss_db, knife_edge_loss_db
 from inchmark.core.propagation.two_ray import (
     GROUNDS,
@@ -190,36 +189,82 @@ def test_an_unknown_model_is_refused():
         outside("crystal ball", frequency_hz=1e9, distance_m=10)
 
 
-def path(**changes):
-    fine = {"distance_m": 500.0, "height1_m": 5.0, "height2_m": 0.4, "frequency_hz": 868e6}
-    return Path(**fine | changes)
+def paths(**changes):
+    fine = {"distance_m": np.array([500.0]), "height1_m": 5.0, "height2_m": 0.4,
+            "frequency_hz": 868e6}  # fmt: skip
+    return Paths(**fine | changes)
 
 
 def test_free_space_is_the_least_any_model_predicts_and_cover_adds_to_it():
     least = float(free_space_loss_db(500.0, 868e6))
     for model in ("log_distance", "free_space", "two_ray"):
-        plain = predict_path(path(), Surroundings(model=model))
+        plain = predict_paths(paths(), Surroundings(model=model)).at(0)
         assert plain.loss_db >= least - 6.03  # two rays in phase give 6 dB
-        covered = predict_path(path(cover="woodland", cover_m=30.0), Surroundings(model=model))
+        wood = paths(cover=["woodland"], cover_m=30.0)
+        covered = predict_paths(wood, Surroundings(model=model)).at(0)
         assert covered.loss_db > plain.loss_db
         assert sum(db for _, db in covered.parts) == pytest.approx(covered.loss_db)
 
 
 def test_terrain_without_a_profile_falls_back_and_says_so():
-    found = predict_path(path(), Surroundings(model="terrain"))
-    assert "No terrain covers this path" in found.warnings[0]
+    """One path without a profile beside one with: each is reckoned as if it were alone."""
     view = path_view(*hill(30), height1_m=5.0, height2_m=0.4, frequency_hz=868e6)
-    over = predict_path(path(distance_m=2000.0, view=view), Surroundings(model="terrain"))
-    assert over.warnings == ()
+    both = paths(distance_m=np.array([500.0, 2000.0]),
+                 diffraction_db=np.array([np.nan, view.diffraction_db]))  # fmt: skip
+    found = predict_paths(both, Surroundings(model="terrain"))
+    assert "No terrain covers this path" in found.at(0).warnings[0]
+    flat = predict_paths(paths(), Surroundings(model="two_ray")).at(0)
+    assert found.at(0).loss_db == pytest.approx(flat.loss_db)
+    assert found.at(1).warnings == ()
     expected = float(free_space_loss_db(2000.0, 868e6)) + view.diffraction_db
-    assert over.loss_db == pytest.approx(expected)
+    assert found.at(1).loss_db == pytest.approx(expected)
 
 
 def test_at_the_threshold_half_of_the_frames_are_expected():
-    found = predict_path(path(), Surroundings(model="free_space"))
-    stop = predict_stop(0.0, -found.loss_db, found)
+    loss = predict_paths(paths(), Surroundings(model="free_space")).loss_db
+    (stop,) = predict_stops(0.0, -float(loss[0]), loss, shadowing_db=6.0)
     assert stop.expected_share == pytest.approx(0.5)
     assert stop.high_dbm - stop.low_dbm == pytest.approx(2 * 1.2816 * 6, abs=1e-6)
+
+
+def test_floors_and_the_kind_of_building_count_indoors():
+    """P.1238 (editions before -11, from memory): offices at 900 MHz, N = 33, 9 dB the first floor.
+
+    At 868 MHz the table's lowest row holds; the range of validity, from 900 MHz, is warned of.
+    """
+    inside = paths(distance_m=np.array([30.0, 30.0]), floors=np.array([0.0, 1.0]))
+    found = predict_paths(inside, Surroundings(model="indoor", building="office"))
+    assert found.loss_db[1] == pytest.approx(88.515, abs=0.01)  # table case bv-a26
+    assert found.loss_db[1] - found.loss_db[0] == pytest.approx(9.0)
+    assert "868 MHz is outside" in found.at(0).warnings[0]
+    hall = predict_paths(inside, Surroundings(model="indoor", building="commercial"))
+    assert hall.loss_db[0] < found.loss_db[0]
+
+
+def test_loops_couple_with_the_cube_of_distance_and_meet_free_space_where_the_near_field_ends():
+    """Textbook: 60 dB a decade inside lambda / 2 pi, 6.02 dB there, 20 dB a decade outside."""
+    end = 299_792_458.0 / 13.56e6 / (2 * np.pi)
+    loss = coupled_loss_db(np.array([0.1 * end, end, 10 * end]), 13.56e6)
+    assert loss == pytest.approx([6.02 - 60, 6.02, 26.02], abs=0.01)
+    near = paths(distance_m=np.array([0.5, 10.0]), frequency_hz=13.56e6, magnetic=True)
+    found = predict_paths(near, Surroundings(model="two_ray"))
+    assert found.at(0).parts[0][0] == "Magnetic coupling"
+    assert found.at(0).warnings == ()
+    assert "beyond the near field" in found.at(1).warnings[0]
+
+
+@given(mhz=st.floats(50, 6000), more=st.floats(1.01, 3))
+def test_a_wood_costs_more_the_higher_the_frequency(mhz, more):
+    one, other = woodland_figures(mhz * 1e6), woodland_figures(mhz * more * 1e6)
+    assert other.most_db > one.most_db
+    assert other.per_metre_db > one.per_metre_db
+
+
+def test_below_half_a_gigahertz_clutter_is_reckoned_by_height_gain():
+    low = predict_paths(paths(cover=["clutter"], frequency_hz=433e6), Surroundings())
+    expected = height_gain_loss_db(0.4, 433e6, kind="Suburban", clutter_height_m=10.0)
+    assert low.cover_db[0] == pytest.approx(float(expected))
+    assert low.at(0).warnings == ()  # clause 3.1 holds from 30 MHz
 
 
 def test_unknown_surroundings_are_refused():
@@ -242,8 +287,7 @@ def test_every_cell_of_a_map_is_what_its_own_path_gives():
         loss = float(free_space_loss_db(d[-1], 868e6)) + float(
             delta_bullington(d, h, height1_m=5.0, height2_m=1.0, frequency_hz=868e6).loss_db
         )
-        alone = predict_stop(16.0, -100.0, PathPrediction(
-            loss_db=loss, parts=(), warnings=(), shadowing_db=6.0))  # fmt: skip
+        (alone,) = predict_stops(16.0, -100.0, np.array([loss]), shadowing_db=6.0)
         # a map samples its paths a little differently
         assert found.share[i, j] == pytest.approx(alone.expected_share, abs=0.08)
 
@@ -263,3 +307,27 @@ def test_behind_a_ridge_fewer_frames_are_expected_and_progress_is_told():
 def test_a_map_needs_its_fixed_end_on_the_terrain():
     with pytest.raises(ValueError, match="outside the terrain"):
         margin_map(grid(np.zeros((5, 5))), Place(lat_deg=10.0, lon_deg=10.0), LINK, size=8)
+
+
+def test_with_two_receivers_every_cell_takes_the_better_one():
+    plain = grid(np.full((41, 41), 5.0))
+    west, east = (Place(lat_deg=47.49, lon_deg=lon) for lon in (-21.0, -20.99))
+    away = Place(lat_deg=40.0, lon_deg=-21.0)
+    both = best_map(plain, [(west, LINK), (east, LINK), (away, LINK)], size=8)
+    each = [margin_map(plain, one, LINK, size=8).share for one in (west, east)]
+    assert both.share == pytest.approx(np.maximum(*each))
+    with pytest.raises(ValueError, match="outside the terrain"):
+        best_map(plain, [(away, LINK)], size=8)
+
+
+def test_many_profiles_at_once_are_what_each_is_alone():
+    rolling = grid(5 + np.add.outer(np.arange(41.0), np.sin(np.arange(41.0))))
+    start = Place(lat_deg=47.495, lon_deg=-20.999)
+    lats, lons = [47.494, 47.488, 40.0], [-20.998, -20.985, -21.0]
+    found = rolling.profiles(start, lats, lons)
+    assert found[2] is None
+    for one, lat, lon in zip(found[:2], lats, lons, strict=False):
+        d, h = rolling.profile(start, Place(lat_deg=lat, lon_deg=lon))
+        assert one[0] == pytest.approx(d)
+        assert one[1] == pytest.approx(h)
+        assert h[0] == pytest.approx(float(rolling.height_m(47.495, -20.999)))

@@ -9,7 +9,8 @@ from django.urls import reverse
 from inchmark.demo.services import marsh_terrain
 from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
 from inchmark.plan.records.day import day_of
-from inchmark.plan.records.paths import grid_of, predictions, profile_of
+from inchmark.plan.records.paths import best_predictions, grid_for, grid_of, profiles_of
+from inchmark.plan.records.places import fixed_ends, targets_from
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.plan.services.design import design_of, reckon_power, save_design
 from inchmark.plan.services.maps import draw_map, queue_map
@@ -120,7 +121,8 @@ def test_a_typed_profile_goes_before_the_terrain(owner_client, site):
     rows = "0 m, 3 m, open\n400 m, 3 m, trees\n950 m, 3 m, open"
     post(owner_client, site, "path", stop.pk, rows=rows)
     stop.refresh_from_db()
-    distance, height = profile_of(stop, site.site, None)
+    fixed = fixed_ends(site.site, [])[0]
+    ((distance, height),) = profiles_of(targets_from([stop], fixed), fixed, None)
     assert list(distance) == [0, 400, 950]
     assert list(height) == [3, 15, 3]  # trees stand 12 m
 
@@ -139,9 +141,8 @@ def test_a_wrong_profile_says_why(owner_client, site, rows, words):
 
 
 def test_predictions_use_the_terrain_where_it_reaches_and_say_where_not(site):
-    grid = grid_of(Terrain.objects.get())
-    rigs = list(site.rigs.with_parts())
-    rows = predictions(list(site.stops.all()), rigs, site.site, grid)
+    rigs, ends = list(site.rigs.with_parts()), fixed_ends(site.site, [])
+    rows = best_predictions(list(site.stops.all()), rigs, site.site, grid_for(site), ends)
     by_label = {row.stop.label: row for row in rows}
     assert by_label["8"].warnings == []
     assert "No terrain covers this path" in by_label["1"].warnings[0]  # typed distances only

@@ -125,7 +125,7 @@ def test_the_plan_page_costs_a_fixed_number_of_queries(
     Stop.objects.bulk_create(
         Stop(study=study, label=f"s{i}", distance_m=100 + i) for i in range(200)
     )
-    with django_assert_max_num_queries(12):
+    with django_assert_max_num_queries(13):
         owner_client.get(reverse("plan:stops", args=[study.pk]))
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.special import ndtr
@@ -73,6 +73,35 @@ def margin_map(
         begin += len(chunk)
         progress(begin / len(order))
     return MarginMap(lat_deg=lat, lon_deg=lon, share=share.reshape(size, size))
+
+
+def best_map(
+    grid: TerrainGrid, ends: Sequence[tuple[Place, Link]], *, size: int = 512,
+    progress: Callable[[float], None] = lambda share: None,
+) -> MarginMap:  # fmt: skip
+    """Return in every cell the share of frames at the end that should hear most of them.
+
+    Ends outside the terrain hear nothing.
+
+    Raises
+    ------
+    ValueError
+        No end lies inside the terrain.
+    """
+    inside = [
+        (place, link) for place, link in ends
+        if not np.isnan(float(grid.height_m(place.lat_deg, place.lon_deg)))
+    ]  # fmt: skip
+    if not inside:
+        raise ValueError("the fixed end lies outside the terrain")
+    maps = []
+    for i, (place, link) in enumerate(inside):
+
+        def tell(share: float, i: int = i) -> None:
+            progress((i + share) / len(inside))
+
+        maps.append(margin_map(grid, place, link, size=size, progress=tell))
+    return replace(maps[0], share=np.fmax.reduce([one.share for one in maps]))
 
 
 def _share(

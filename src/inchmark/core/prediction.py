@@ -1,31 +1,38 @@
-"""What a path should lose before anyone has walked it: a model, what covers it, and a spread."""
+"""What paths should lose before anyone has walked them: a model, what covers them, and a spread.
+
+Many paths of one frequency at once: arrays of shape (paths,), or figures that broadcast to it.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.special import ndtr
 
-from inchmark.core.checks import within
-from inchmark.core.path_view import PathView
-from inchmark.core.propagation.clutter import statistical_clutter_loss_db
+from inchmark.core.checks import Floats, floats, within
+from inchmark.core.propagation.cover import (
+    INDOORS,
+    cover_loss_db,
+    cover_model,
+    cover_name,
+    indoor_figures,
+)
 from inchmark.core.propagation.free_space import free_space_loss_db
-from inchmark.core.propagation.indoors import building_entry_loss_db
+from inchmark.core.propagation.indoors import indoor_loss_db
+from inchmark.core.propagation.inductive import coupled_loss_db
 from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
 from inchmark.core.propagation.validity import outside
-from inchmark.core.propagation.woodland import woodland_loss_db
 
-MODELS = ("log_distance", "free_space", "two_ray", "terrain")
+MODELS = ("log_distance", "free_space", "two_ray", "terrain", "indoor")
 # path exponents from 1 m on, common practice for antennas near the ground
 EXPONENTS = {"open": 2.7, "middling": 3.1, "cluttered": 3.6}
-COVERS = ("", "woodland", "clutter", "traditional", "thermally_efficient")
-# from memory of P.833's figures for leaves on near 900 MHz; both grow with frequency
-WOODLAND_MOST_DB, WOODLAND_DB_PER_M = 25.0, 0.2
 EIGHT_OF_TEN = 1.2816  # normal quantile of 0.9: the band holds 8 places of 10
 FRAME_SPREAD_DB = 1.5  # from frame to frame at one place, about the edge's softness
-LEAST_HEIGHT_M = 0.1
+LEAST_HEIGHT_M, LEAST_INDOORS_M = 0.1, 1.0
+NO_TERRAIN = "No terrain covers this path; two rays over flat ground are taken."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,103 +43,156 @@ class Surroundings:
     openness: str = "middling"
     ground: str = "ground"
     polarisation: str = "vertical"
+    building: str = "office"
     shadowing_db: float = 6.0
 
     def __post_init__(self) -> None:
         """Refuse what is unknown."""
         for value, known in (
-            (self.model, MODELS), (self.openness, EXPONENTS), (self.ground, GROUNDS)
+            (self.model, MODELS), (self.openness, EXPONENTS), (self.ground, GROUNDS),
+            (self.building, INDOORS),
         ):  # fmt: skip
             if value not in known:
                 raise ValueError(f"{value!r} must be one of {', '.join(known)}")
         within("shadowing_db", self.shadowing_db, 0.1, 20)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Path:
-    """A path: distance [m], heights above ground [m], what covers the far end, its side view."""
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Paths:
+    """Paths by distance [m], with heights above ground [m] and what covers the far end.
 
-    distance_m: float
-    height1_m: float
-    height2_m: float
+    `diffraction_db` is what terrain costs [dB], NaN where no profile is known. `magnetic` tells
+    that both antennas are loops or rods, which couple by their near field.
+    """
+
+    distance_m: Floats
+    height1_m: Floats
+    height2_m: Floats
     frequency_hz: float
-    cover: str = ""
-    cover_m: float = 0.0
-    view: PathView | None = None
+    cover: Sequence[str] = ()
+    cover_m: Floats | float = 0.0
+    floors: Floats | float = 0.0
+    diffraction_db: Floats | float = np.nan
+    magnetic: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PathPrediction:
-    """The median loss [dB], its parts by name [dB], and where the models do not hold."""
+    """The median loss of one path [dB], its parts by name [dB], and where models do not hold."""
 
     loss_db: float
     parts: tuple[tuple[str, float], ...]
     warnings: tuple[str, ...]
-    shadowing_db: float
 
 
-def predict_path(path: Path, site: Surroundings) -> PathPrediction:
-    """Return what a path should lose at a typical place."""
-    parts, models = [_base(path, site)], [_base_model(path, site)]
-    warnings = []
-    if site.model == "terrain" and path.view is None:
-        warnings.append("No terrain covers this path; two rays over flat ground are taken.")
-    if path.cover:
-        parts.append(_cover(path))
-        models.append(_COVER_MODELS[path.cover])
-    for model in models:
-        warnings += outside(model, frequency_hz=path.frequency_hz, distance_m=path.distance_m)
-    return PathPrediction(
-        loss_db=sum(db for _, db in parts),
-        parts=tuple(parts),
-        warnings=tuple(warnings),
-        shadowing_db=site.shadowing_db,
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class PathPredictions:
+    """The median losses of paths [dB], their parts by name, and where the models do not hold."""
+
+    base_db: Floats
+    cover_db: Floats
+    base: tuple[str, ...]
+    cover: tuple[str, ...]
+    warnings: tuple[tuple[str, ...], ...]
+
+    @property
+    def loss_db(self) -> Floats:
+        """Return the whole loss [dB]."""
+        return self.base_db + self.cover_db
+
+    def at(self, i: int) -> PathPrediction:
+        """Return one path."""
+        parts = [(self.base[i], float(self.base_db[i]))]
+        if self.cover[i]:
+            parts.append((self.cover[i], float(self.cover_db[i])))
+        return PathPrediction(
+            loss_db=sum(db for _, db in parts), parts=tuple(parts), warnings=self.warnings[i]
+        )
+
+
+def predict_paths(paths: Paths, site: Surroundings) -> PathPredictions:
+    """Return what paths should lose at a typical place.
+
+    Raises
+    ------
+    ValueError
+        A distance, height or cover that none is.
+    """
+    d = floats("distance_m", paths.distance_m)
+    covers = list(paths.cover) or [""] * len(d)
+    depth = np.broadcast_to(floats("cover_m", paths.cover_m), d.shape)
+    over = np.isfinite(np.broadcast_to(np.asarray(paths.diffraction_db, dtype=float), d.shape))
+    models = _models(paths, site, over)
+    base, names = np.empty(len(d)), np.empty(len(d), dtype=object)
+    for model in set(models):
+        rows = np.array([one == model for one in models])
+        names[rows], base[rows] = _base(model, paths, site, rows)
+    return PathPredictions(
+        base_db=base,
+        cover_db=_covers(covers, depth, paths),
+        base=tuple(names),
+        cover=tuple(cover_name(*pair) for pair in zip(covers, depth.tolist(), strict=True)),
+        warnings=tuple(
+            _warnings(model, cover, float(one), paths.frequency_hz, site)
+            for model, cover, one in zip(models, covers, d, strict=True)
+        ),
     )
 
 
-def _base_model(path: Path, site: Surroundings) -> str:
-    if site.model == "terrain":
-        return "delta_bullington" if path.view else "two_ray"
-    return site.model
+def _models(paths: Paths, site: Surroundings, over: np.ndarray) -> list[str]:
+    if paths.magnetic:
+        return ["inductive"] * len(over)
+    if site.model != "terrain":
+        return [site.model] * len(over)
+    return ["delta_bullington" if known else "two_ray" for known in over]
 
 
-def _base(path: Path, site: Surroundings) -> tuple[str, float]:
-    model, d, f = _base_model(path, site), path.distance_m, path.frequency_hz
+def _base(model: str, paths: Paths, site: Surroundings, rows: np.ndarray) -> tuple[str, Floats]:
+    d, f = floats("distance_m", paths.distance_m)[rows], paths.frequency_hz
+    if model == "inductive":
+        return "Magnetic coupling", coupled_loss_db(d, f)
     if model == "free_space":
-        return "Free space", float(free_space_loss_db(d, f))
+        return "Free space", free_space_loss_db(d, f)
     if model == "log_distance":
         exponent = EXPONENTS[site.openness]
         law = LogDistanceLaw.from_free_space(frequency_hz=f, exponent=exponent)
-        return f"Exponent {exponent:g}", float(law.loss_db(d))
-    if model == "delta_bullington" and path.view:
-        loss = float(free_space_loss_db(d, f)) + path.view.diffraction_db
-        return "Free space and terrain", loss
-    heights = max(path.height1_m, LEAST_HEIGHT_M), max(path.height2_m, LEAST_HEIGHT_M)
-    ground, polarisation = GROUNDS[site.ground], site.polarisation
-    return "Two rays", float(
-        two_ray_loss_db(*heights, d, f, ground=ground, polarisation=polarisation)
+        return f"Exponent {exponent:g}", law.loss_db(d)
+    if model == "delta_bullington":
+        all_db = np.broadcast_to(np.asarray(paths.diffraction_db, dtype=float), rows.shape)
+        return "Free space and terrain", free_space_loss_db(d, f) + all_db[rows]
+    if model == "indoor":
+        floors_between = np.broadcast_to(floats("floors", paths.floors), rows.shape)[rows]
+        coefficient, crossed = indoor_figures(site.building, floors_between, f)
+        near = np.maximum(d, LEAST_INDOORS_M)
+        loss = indoor_loss_db(near, f, coefficient=coefficient) + crossed
+        return f"Indoors, {coefficient:.0f} dB a decade", loss
+    h1, h2 = (
+        np.broadcast_to(np.maximum(h, LEAST_HEIGHT_M), rows.shape)[rows]
+        for h in (paths.height1_m, paths.height2_m)
     )
+    ground, polarisation = GROUNDS[site.ground], site.polarisation
+    return "Two rays", two_ray_loss_db(h1, h2, d, f, ground=ground, polarisation=polarisation)
 
 
-_COVER_MODELS = {
-    "woodland": "woodland",
-    "clutter": "statistical_clutter",
-    "traditional": "building_entry",
-    "thermally_efficient": "building_entry",
-}
+def _covers(covers: Sequence[str], depth: Floats, paths: Paths) -> Floats:
+    found = np.zeros(len(covers))
+    height = np.broadcast_to(np.maximum(paths.height2_m, LEAST_HEIGHT_M), found.shape)
+    for cover in set(covers) - {""}:
+        rows = np.array([one == cover for one in covers])
+        found[rows] = cover_loss_db(
+            cover, distance_m=paths.distance_m[rows], depth_m=depth[rows], height_m=height[rows],
+            frequency_hz=paths.frequency_hz,
+        )  # fmt: skip
+    return found
 
 
-def _cover(path: Path) -> tuple[str, float]:
-    if path.cover == "woodland":
-        loss = woodland_loss_db(
-            path.cover_m, most_db=WOODLAND_MOST_DB, per_metre_db=WOODLAND_DB_PER_M
-        )
-        return f"{path.cover_m:g} m of woodland", float(loss)
-    if path.cover == "clutter":
-        loss = statistical_clutter_loss_db(path.distance_m, path.frequency_hz, share=0.5)
-        return "Clutter around the far end", float(loss)
-    loss = building_entry_loss_db(path.frequency_hz, building=path.cover, share=0.5)
-    return "Into the building", float(loss)
+def _warnings(
+    model: str, cover: str, distance_m: float, frequency_hz: float, site: Surroundings
+) -> tuple[str, ...]:
+    found = [NO_TERRAIN] if site.model == "terrain" and model == "two_ray" else []
+    for one in [model, *([cover_model(cover, frequency_hz)] if cover else [])]:
+        found += outside(one, frequency_hz=frequency_hz, distance_m=distance_m)
+    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -146,8 +206,10 @@ class StopPrediction:
     in_hand_db: float
 
 
-def predict_stop(lossless_dbm: float, threshold_dbm: float, path: PathPrediction) -> StopPrediction:
-    """Return what a rig should do at a stop.
+def predict_stops(
+    lossless_dbm: float, threshold_dbm: float, loss_db: Floats, *, shadowing_db: float
+) -> list[StopPrediction]:
+    """Return what a rig should do at stops.
 
     Parameters
     ----------
@@ -155,14 +217,19 @@ def predict_stop(lossless_dbm: float, threshold_dbm: float, path: PathPrediction
         Level at the receiver with no path between [dBm].
     threshold_dbm
         Level at which half of the frames are lost [dBm].
+    loss_db
+        Shape (stops,): the median loss of each path [dB].
     """
-    level = lossless_dbm - path.loss_db
-    half = EIGHT_OF_TEN * path.shadowing_db
-    spread = float(np.hypot(path.shadowing_db, FRAME_SPREAD_DB))
-    return StopPrediction(
-        level_dbm=level,
-        low_dbm=level - half,
-        high_dbm=level + half,
-        expected_share=float(ndtr((level - threshold_dbm) / spread)),
-        in_hand_db=level - threshold_dbm,
-    )
+    level = lossless_dbm - loss_db
+    half = EIGHT_OF_TEN * shadowing_db
+    share = ndtr((level - threshold_dbm) / np.hypot(shadowing_db, FRAME_SPREAD_DB))
+    return [
+        StopPrediction(
+            level_dbm=one,
+            low_dbm=one - half,
+            high_dbm=one + half,
+            expected_share=expected,
+            in_hand_db=one - threshold_dbm,
+        )
+        for one, expected in zip(level.tolist(), share.tolist(), strict=True)
+    ]

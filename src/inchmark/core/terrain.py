@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from inchmark.core.checks import Floats
-from inchmark.core.geodesy import Place, geodesic
+from inchmark.core.geodesy import Place, distances_m
 
-LEAST_POINTS, MOST_POINTS = 20, 400
+POINTS = (20, 28, 40, 57, 80, 113, 160, 226, 320, 400)  # few lengths, so paths can go together
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -100,12 +100,30 @@ class TerrainGrid:
         ValueError
             Some of the path lies outside the grid or where no height is known.
         """
-        length = geodesic(start, end).distance_m
-        points = int(np.clip(length / self.cell_m + 1, LEAST_POINTS, MOST_POINTS))
-        share = np.linspace(0, 1, points)
-        lat = start.lat_deg + share * (end.lat_deg - start.lat_deg)
-        lon = start.lon_deg + share * (end.lon_deg - start.lon_deg)
-        heights = self.height_m(lat, lon)
-        if np.any(np.isnan(heights)):
+        found = self.profiles(start, [end.lat_deg], [end.lon_deg])[0]
+        if found is None:
             raise ValueError("the terrain does not cover the whole path")
-        return share * length, heights
+        return found
+
+    def profiles(
+        self, start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike
+    ) -> list[tuple[Floats, Floats] | None]:
+        """Return the profiles to many ends, None where the terrain does not cover the whole path.
+
+        A point every cell or closer, in one of the counts `POINTS`, up to the largest of them.
+        """
+        lat, lon = np.asarray(lat_deg, dtype=np.float64), np.asarray(lon_deg, dtype=np.float64)
+        away = distances_m(start, lat, lon)
+        at = np.searchsorted(POINTS, away / self.cell_m + 1)
+        counts = np.asarray(POINTS)[np.minimum(at, len(POINTS) - 1)]
+        found: list[tuple[Floats, Floats] | None] = [None] * len(away)
+        for count in np.unique(counts):
+            rows, share = np.flatnonzero(counts == count), np.linspace(0, 1, int(count))
+            heights = self.height_m(
+                start.lat_deg + share * (lat[rows, None] - start.lat_deg),
+                start.lon_deg + share * (lon[rows, None] - start.lon_deg),
+            )
+            for row, height in zip(rows.tolist(), heights, strict=True):
+                if away[row] > 0 and not np.any(np.isnan(height)):
+                    found[row] = share * away[row], height
+        return found

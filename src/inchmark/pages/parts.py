@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator, Iterator
 from typing import Any
 
 from asgiref.sync import sync_to_async
+from csp.decorators import csp_update
 from django.core.handlers.asgi import ASGIRequest
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
@@ -23,6 +24,13 @@ def page_or_part(
     wants_part = htmx and not htmx.boosted and not htmx.history_restore_request
     response = render(request, part if wants_part else page, context, status=status)
     patch_vary_headers(response, _HEADERS)
+    return response
+
+
+def allow_pictures(response: HttpResponse, origin: str) -> HttpResponse:
+    """Let a page show pictures of one more origin, like https://tiles.example; none if empty."""
+    if origin:
+        return csp_update({"img-src": [origin]})(lambda request: response)(None)
     return response
 
 

@@ -6,7 +6,7 @@ from django import forms
 
 from inchmark.pages.fields import QuantityField
 from inchmark.pages.rows import Column, RowsField
-from inchmark.plan.models import Design, Site, Stop
+from inchmark.plan.models import Design, Site, SitePoint, Stop
 from inchmark.plan.records.day import condition_choices
 from inchmark.studies.models import Study
 
@@ -18,7 +18,7 @@ class SiteForm(forms.ModelForm):
         model = Site
         fields = [
             "fixed_name", "lat", "lon", "ground_m", "model", "openness", "ground", "polarisation",
-            "shadowing_db",
+            "building", "shadowing_db", "tiles_url", "tiles_credit",
         ]  # fmt: skip
         labels = {
             "lat": "Latitude (degrees)",
@@ -26,6 +26,7 @@ class SiteForm(forms.ModelForm):
             "ground_m": "Ground height (m)",
             "openness": "Surroundings, for the path exponent",
             "ground": "Ground, for two rays",
+            "building": "Building, for paths inside",
             "shadowing_db": "Spread between places (dB)",
         }
         help_texts = {
@@ -35,7 +36,24 @@ class SiteForm(forms.ModelForm):
         }
 
 
-class StopForm(forms.ModelForm):
+class CoveredForm(forms.ModelForm):
+    """What covers a place; empty figures are none."""
+
+    cover_m = QuantityField("m", label="Depth of the wood", required=False)
+    floors = forms.IntegerField(
+        label="Floors between", required=False, min_value=0, help_text="For paths inside."
+    )
+
+    def clean_cover_m(self) -> float:
+        """Take an empty depth for none."""
+        return self.cleaned_data["cover_m"] or 0.0
+
+    def clean_floors(self) -> int:
+        """Take an empty count for none."""
+        return self.cleaned_data["floors"] or 0
+
+
+class StopForm(CoveredForm):
     """One stop, by distance or by coordinates."""
 
     distance_m = QuantityField(
@@ -45,13 +63,12 @@ class StopForm(forms.ModelForm):
         help_text="Like “480 m”; empty to measure between coordinates.",
     )
     plus_minus_m = QuantityField("m", label="±", required=False)
-    cover_m = QuantityField("m", label="Depth of the wood", required=False)
 
     class Meta:
         model = Stop
         fields = [
             "label", "name", "distance_m", "plus_minus_m", "method", "lat", "lon", "height_m",
-            "cover", "cover_m",
+            "cover", "cover_m", "floors",
         ]  # fmt: skip
         labels = {
             "cover": "What covers it",
@@ -61,18 +78,46 @@ class StopForm(forms.ModelForm):
             "height_m": "Ground height (m)",
         }
 
-    def clean_cover_m(self) -> float:
-        """Take an empty depth for none."""
-        return self.cleaned_data["cover_m"] or 0.0
-
     def _get_validation_exclusions(self) -> set[str]:
         # the service fills the distance in; the database's rule is checked there
         return super()._get_validation_exclusions() | {"distance_m"}
 
 
-class StopsFileForm(forms.Form):
-    """A stops file."""
+class PointForm(CoveredForm):
+    """A needed place, or a further receiver."""
 
+    antenna_m = QuantityField(
+        "m", label="Height of the antenna", required=False, help_text="Empty: as the rig has it."
+    )
+
+    class Meta:
+        model = SitePoint
+        fields = ["kind", "label", "name", "lat", "lon", "antenna_m", "cover", "cover_m", "floors"]
+        labels = {
+            "label": "Label",
+            "lat": "Latitude",
+            "lon": "Longitude",
+            "cover": "What covers it",
+        }
+        help_texts = {"label": "Empty: the next N or R with a number."}
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        """Let the label be left open."""
+        super().__init__(*args, **kwargs)
+        self.fields["label"].required = False
+
+    def _get_validation_exclusions(self) -> set[str]:
+        # the service gives a label; the database's rule is checked there
+        return super()._get_validation_exclusions() | {"label"}
+
+
+class StopsFileForm(forms.Form):
+    """A file of stops, needed places or receivers."""
+
+    KINDS = [("stop", "stops"), ("node", "places that need a node"), ("receiver", "receivers")]
+
+    kind = forms.ChoiceField(label="Read its places as", choices=KINDS, initial="stop",
+                             required=False)  # fmt: skip
     file = forms.FileField(
         label="Stops file",
         help_text="CSV (stop, distance_m …), GPX or GeoJSON: waypoints are stops, a track becomes "
@@ -92,6 +137,16 @@ class TerrainForm(forms.Form):
     prefix = "terrain"  # the stops file stands on the same page
 
     file = forms.FileField(label="Terrain", help_text="GeoTIFF, HGT or ESRI ASCII grid.")
+
+
+class FeaturesForm(forms.Form):
+    """Features of the map."""
+
+    prefix = "features"
+
+    file = forms.FileField(
+        label="Features", help_text="GeoJSON: lines, areas and marks, drawn with their names."
+    )
 
 
 class ProfileForm(forms.Form):

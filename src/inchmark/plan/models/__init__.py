@@ -1,6 +1,16 @@
 """The plan: site, stops and terrain, and the design of the field day."""
 
 from inchmark.plan.models.design import Acknowledgement, Design, SiteMap
-from inchmark.plan.models.site import Site, Stop, Terrain
+from inchmark.plan.models.site import Site, SiteFeatures, Terrain
+from inchmark.plan.models.stops import SitePoint, Stop
 
-__all__ = ["Acknowledgement", "Design", "Site", "SiteMap", "Stop", "Terrain"]
+__all__ = [
+    "Acknowledgement",
+    "Design",
+    "Site",
+    "SiteFeatures",
+    "SiteMap",
+    "SitePoint",
+    "Stop",
+    "Terrain",
+]

@@ -1,11 +1,16 @@
-"""The site: the fixed end's place, and numbered stops at measured distances."""
+"""The site: the fixed end and how paths from it are predicted, features, terrain."""
 
+from django.core.validators import RegexValidator
 from django.db import models
 from django.db.models import Q
 
 from inchmark.pages.bounds import bounded
-from inchmark.plan.querysets import StopQuerySet
 from inchmark.studies.models import Study
+
+_tiles = RegexValidator(
+    r"^https?://[A-Za-z0-9.-]+(:[0-9]{1,5})?/[A-Za-z0-9._~/{}?=&%+@:-]*$",
+    "A tile server is an address like https://tiles.example/{z}/{x}/{y}.png.",
+)
 
 
 class Site(models.Model):
@@ -16,6 +21,12 @@ class Site(models.Model):
         ("free_space", "free space"),
         ("two_ray", "two rays over flat ground"),
         ("terrain", "terrain (delta-Bullington)"),
+        ("indoor", "inside a building (P.1238)"),
+    ]
+    BUILDINGS = [
+        ("residential", "homes"),
+        ("office", "offices"),
+        ("commercial", "shops and halls"),
     ]
     OPENNESS = [
         ("open", "open, exponent 2.7"),
@@ -43,7 +54,16 @@ class Site(models.Model):
     ground = models.CharField("what the ground is", max_length=12, choices=GROUNDS,
                               default="ground")  # fmt: skip
     polarisation = models.CharField(max_length=10, choices=POLARISATIONS, default="vertical")
+    building = models.CharField(max_length=12, choices=BUILDINGS, default="office")
     shadowing_db = models.FloatField("spread between places", default=6.0)
+    tiles_url = models.CharField(
+        "tile server", max_length=300, blank=True, validators=[_tiles],
+        help_text="Pictures for the map from a server of yours, like "
+        "https://tiles.example/{z}/{x}/{y}.png. Empty: contour lines alone, and no network.",
+    )  # fmt: skip
+    tiles_credit = models.CharField(
+        "credit for its pictures", max_length=120, blank=True, help_text="Shown on the map."
+    )
 
     class Meta:
         constraints = [
@@ -63,62 +83,15 @@ class Site(models.Model):
         return self.fixed_name or "fixed end"
 
 
-class Stop(models.Model):
-    """A place with a measured distance from the fixed end."""
+class SiteFeatures(models.Model):
+    """Lines, areas and marks of a site, drawn on its map as a file gave them."""
 
-    METHODS = [
-        ("tape", "tape"),
-        ("rangefinder", "rangefinder"),
-        ("coordinates", "coordinates"),
-        ("gps", "GPS reading"),
-        ("map", "map"),
-        ("pace", "paced"),
-        ("road", "road distance"),
-        ("guess", "guess"),
-        ("", "not said"),
-    ]
-
-    COVERS = [
-        ("", "nothing"),
-        ("woodland", "inside a wood"),
-        ("clutter", "among houses or trees"),
-        ("traditional", "inside a traditional building"),
-        ("thermally_efficient", "inside a well insulated building"),
-    ]
-
-    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="stops")
-    label = models.CharField("stop", max_length=60)
-    name = models.CharField("what it is", max_length=80, blank=True)
-    distance_m = models.FloatField("distance")
-    plus_minus_m = models.FloatField("plus or minus", null=True, blank=True)
-    method = models.CharField("measured by", max_length=12, choices=METHODS, blank=True)
-    lat = models.FloatField("latitude", null=True, blank=True)
-    lon = models.FloatField("longitude", null=True, blank=True)
-    height_m = models.FloatField("height of the ground", null=True, blank=True)
-    cover = models.CharField("what covers it", max_length=20, choices=COVERS, blank=True)
-    cover_m = models.FloatField("depth of the wood", default=0.0)
-    profile = models.JSONField(default=list, blank=True)  # [distance m, height m, cover] of a path
-
-    objects = StopQuerySet.as_manager()
-
-    class Meta:
-        ordering = ["distance_m", "label"]
-        constraints = [
-            models.UniqueConstraint(
-                fields=["study", "label"],
-                name="stop_label_once",
-                violation_error_message="This study has a stop of that name already.",
-            ),
-            bounded("stop", "distance_m", 0.1, 1_000_000, "m"),
-            bounded("stop", "plus_minus_m", 0, 100_000, "m"),
-            bounded("stop", "lat", -90, 90, "degrees"),
-            bounded("stop", "lon", -180, 180, "degrees"),
-            bounded("stop", "height_m", -500, 9000, "m"),
-            bounded("stop", "cover_m", 0, 10_000, "m"),
-        ]
+    study = models.OneToOneField(Study, on_delete=models.CASCADE, related_name="features")
+    name = models.CharField("file", max_length=200)
+    features = models.JSONField(default=list)  # [kind, name, rings of [lat, lon]]
 
     def __str__(self) -> str:
-        return f"stop {self.label}"
+        return self.name
 
 
 class Terrain(models.Model):

@@ -1,6 +1,6 @@
 """Stops, paths and the field day as the core knows them."""
 
-from inchmark.plan.records import day, maps, paths, stops
+from inchmark.plan.records import day, drawings, maps, paths, places, stops
 from inchmark.plan.records.stops import (
     MIDDLE_EXPONENT,
     PredictedRange,
@@ -13,10 +13,12 @@ __all__ = [
     "MIDDLE_EXPONENT",
     "PredictedRange",
     "day",
+    "drawings",
     "facts_of",
     "geodesic_m",
     "maps",
     "paths",
+    "places",
     "predicted_range",
     "stops",
 ]

@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 import itertools
+from bisect import bisect_right
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
+from urllib.parse import urlsplit
 
 import numpy as np
 from contourpy import contour_generator
 from django.urls import reverse
 
-from inchmark.core.budget import link_budget
 from inchmark.core.margin_map import Link, MarginMap
+from inchmark.core.prediction import LEAST_HEIGHT_M
 from inchmark.core.terrain import TerrainGrid
-from inchmark.plan.models import Site, SiteMap, Stop, Terrain
+from inchmark.plan.models import Site, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
+from inchmark.plan.records.paths import StopCells, levels_of
+from inchmark.plan.records.places import FixedEnd
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records.ends import carried_end, fixed_end, sensitivity_of
 from inchmark.studies.models import Study
 
 BAND_EDGES = (0.0, 0.1, 0.5, 0.9, 0.99, 1.001)  # shares of frames
 LINES = 12  # contour lines at most, at a round step
-LEAST_HEIGHT_M = 0.1
 DIGITS = 6  # of a degree: a tenth of a metre
 
 
@@ -73,36 +76,75 @@ def _thinned(ring: np.ndarray) -> np.ndarray:
     return ring if len(ring) < 40 else np.concatenate([ring[:-1:2], ring[-1:]])
 
 
-def link_of(rig: Rig, site: Site) -> Link:
-    """Return what a map needs of a rig."""
-    lossless = link_budget(carried_end(rig), fixed_end(rig), path_loss_db=0.0, path_source="")
+def link_of(rig: Rig, site: Site, fixed: FixedEnd) -> Link:
+    """Return what a map needs of a rig, heard by a fixed end."""
+    lossless, threshold = levels_of(rig)
+    usual = rig.fixed_height_m if fixed.height_m is None else fixed.height_m
     return Link(
-        height1_m=max(rig.fixed_height_m, LEAST_HEIGHT_M),
+        height1_m=max(usual, LEAST_HEIGHT_M),
         height2_m=max(rig.height_m, LEAST_HEIGHT_M),
         frequency_hz=rig.frequency_hz,
-        lossless_dbm=lossless.arriving_dbm,
-        threshold_dbm=sensitivity_of(rig).dbm,
+        lossless_dbm=lossless,
+        threshold_dbm=threshold,
         shadowing_db=site.shadowing_db,
         polarisation=site.polarisation,
     )
 
 
-def map_data(
-    study: Study, site: Site | None, stops: Sequence[Stop], terrain: Terrain | None,
-    drawn: SiteMap | None,
-) -> dict[str, Any]:  # fmt: skip
-    """Return what the map shows; places without coordinates are left out."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OnMap:
+    """What a study has to show from above."""
+
+    site: Site | None
+    stops: Sequence[Stop]
+    points: Sequence[SitePoint]
+    terrain: Terrain | None
+    features: SiteFeatures | None
+    drawn: SiteMap | None
+    nodes: Sequence[StopCells]  # the needed places as one rig reaches them
+
+
+def map_data(study: Study, found: OnMap) -> dict[str, Any]:
+    """Return what the map shows as plain data; places without coordinates are left out."""
+    site = found.site
     placed = site is not None and site.lat is not None and site.lon is not None
     return {
         "fixed": [site.lat, site.lon, str(site)] if site and placed else None,
         "stops": [
-            [stop.label, stop.name, stop.lat, stop.lon,
-             reverse("plan:stop-move", args=[study.pk, stop.pk])]
-            for stop in stops
+            [stop.label, stop.name, stop.lat, stop.lon, _move(study, "stop", stop.pk)]
+            for stop in found.stops
             if stop.lat is not None and stop.lon is not None
         ],
-        "add": reverse("plan:stop-add", args=[study.pk]),
+        "points": [
+            [one.label, one.name, one.lat, one.lon, _move(study, "point", one.pk), one.kind]
+            for one in found.points
+        ],
+        "shares": {row.stop.label: _share(row) for row in found.nodes if row.cells},
+        "add": {
+            "Add a stop here": reverse("plan:stop-add", args=[study.pk]),
+            "A node is needed here": reverse("plan:point-add", args=[study.pk]),
+        },
         "needed": study.needed_m,
-        "contours": terrain.contours if terrain else [],
-        "bands": drawn.bands if drawn else [],
-    }  # fmt: skip
+        "contours": found.terrain.contours if found.terrain else [],
+        "bands": found.drawn.bands if found.drawn else [],
+        "features": found.features.features if found.features else [],
+        "tiles": [site.tiles_url, site.tiles_credit] if site and site.tiles_url else None,
+    }
+
+
+def _move(study: Study, noun: str, pk: int) -> str:
+    return reverse(f"plan:{noun}-move", args=[study.pk, pk])
+
+
+def _share(row: StopCells) -> list[Any]:
+    """Return the share of frames expected, and its band as `BAND_EDGES` has them, from 1."""
+    share = row.cells[0].stop.expected_share
+    return [share, bisect_right(BAND_EDGES, share)]
+
+
+def tiles_origin(site: Site | None) -> str:
+    """Return where a site's own pictures come from, for the page's policy; empty without any."""
+    if site is None or not site.tiles_url:
+        return ""
+    parts = urlsplit(site.tiles_url)
+    return f"{parts.scheme}://{parts.netloc}"

@@ -1,31 +1,34 @@
-"""Paths to the stops: side views, and what each rig should do there before anyone walks."""
+"""Paths from fixed ends to stops and needed places: profiles, side views, predictions."""
 
 from __future__ import annotations
 
 import zlib
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from inchmark.core.budget import link_budget
-from inchmark.core.geodesy import Place
 from inchmark.core.path_view import PathView, path_view
 from inchmark.core.prediction import (
-    Path,
+    LEAST_HEIGHT_M,
     PathPrediction,
+    PathPredictions,
+    Paths,
     StopPrediction,
     Surroundings,
-    predict_path,
-    predict_stop,
+    predict_paths,
+    predict_stops,
 )
+from inchmark.core.propagation.diffraction import delta_bullington
 from inchmark.core.terrain import TerrainGrid
-from inchmark.plan.models import Site, Stop, Terrain
-from inchmark.shelf.models import Rig
+from inchmark.plan.models import Site, SitePoint, Stop, Terrain
+from inchmark.plan.records.places import FixedEnd, Target, targets_from
+from inchmark.shelf.models import Antenna, Rig
 from inchmark.shelf.records.ends import carried_end, fixed_end, sensitivity_of
+from inchmark.studies.models import Study
 
 COVER_HEIGHTS_M = {"open": 0.0, "reeds": 2.0, "trees": 12.0, "houses": 8.0}  # common practice
-LEAST_HEIGHT_M = 0.1
 
 
 def grid_of(terrain: Terrain) -> TerrainGrid:
@@ -40,6 +43,12 @@ def grid_of(terrain: Terrain) -> TerrainGrid:
     )
 
 
+def grid_for(study: Study) -> TerrainGrid | None:
+    """Return a study's terrain, None without any."""
+    terrain = Terrain.objects.filter(study=study).first()
+    return grid_of(terrain) if terrain else None
+
+
 def surroundings_of(site: Site | None) -> Surroundings:
     """Return how a site is predicted."""
     if site is None:
@@ -49,6 +58,7 @@ def surroundings_of(site: Site | None) -> Surroundings:
         openness=site.openness,
         ground=site.ground,
         polarisation=site.polarisation,
+        building=site.building,
         shadowing_db=site.shadowing_db,
     )
 
@@ -56,34 +66,49 @@ def surroundings_of(site: Site | None) -> Surroundings:
 Profile = tuple[np.ndarray, np.ndarray]
 
 
-def profile_of(stop: Stop, site: Site | None, grid: TerrainGrid | None) -> Profile | None:
-    """Return distances [m] and heights with cover [m] along the path to a stop; None if unknown.
+def profiles_of(
+    targets: Sequence[Target], fixed: FixedEnd, grid: TerrainGrid | None
+) -> list[Profile | None]:
+    """Return distances [m] and heights with cover [m] along each path, None where not known.
 
     A typed profile goes before the terrain.
     """
-    if stop.profile:
-        d, h, covers = zip(*stop.profile, strict=True)
-        ground = np.array(h, dtype=float)
-        cover = np.array([COVER_HEIGHTS_M[name] for name in covers])
-        cover[[0, -1]] = 0.0  # the antennas stand on the ground
-        return np.array(d, dtype=float), ground + cover
-    if grid is None or site is None or None in (site.lat, site.lon, stop.lat, stop.lon):
-        return None
-    start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
-    try:
-        return grid.profile(
-            start, Place(lat_deg=float(stop.lat or 0), lon_deg=float(stop.lon or 0))
-        )
-    except ValueError:
-        return None
+    found: list[Profile | None] = [_typed(one) if one.profile else None for one in targets]
+    rows = [
+        i for i, one in enumerate(targets)
+        if not one.profile and one.lat is not None and one.lon is not None
+    ]  # fmt: skip
+    if grid is None or fixed.place is None or not rows:
+        return found
+    lats, lons = [targets[i].lat for i in rows], [targets[i].lon for i in rows]
+    for i, profile in zip(rows, grid.profiles(fixed.place, lats, lons), strict=True):
+        found[i] = profile
+    return found
 
 
-def view_of(profile: Profile, rig: Rig, site: Site | None) -> PathView:
-    """Return a path from the side with a rig's heights and frequency."""
+def _typed(one: Target) -> Profile:
+    d, h, covers = zip(*one.profile, strict=True)
+    ground = np.array(h, dtype=float)
+    cover = np.array([COVER_HEIGHTS_M[str(name)] for name in covers])
+    cover[[0, -1]] = 0.0  # the antennas stand on the ground
+    return np.array(d, dtype=float), ground + cover
+
+
+def heights_of(rig: Rig, fixed: FixedEnd, target: Target) -> tuple[float, float]:
+    """Return the antennas' heights at the fixed end and at a target [m]; a place's own go first."""
+    ends = (fixed.height_m, rig.fixed_height_m), (target.height_m, rig.height_m)
+    one, other = (max(usual if own is None else own, LEAST_HEIGHT_M) for own, usual in ends)
+    return one, other
+
+
+def view_of(
+    profile: Profile, rig: Rig, heights_m: tuple[float, float], site: Site | None
+) -> PathView:
+    """Return a path from the side at a rig's frequency."""
     return path_view(
         *profile,
-        height1_m=max(rig.fixed_height_m, LEAST_HEIGHT_M),
-        height2_m=max(rig.height_m, LEAST_HEIGHT_M),
+        height1_m=heights_m[0],
+        height2_m=heights_m[1],
         frequency_hz=rig.frequency_hz,
         polarisation=site.polarisation if site else "vertical",
     )
@@ -91,20 +116,20 @@ def view_of(profile: Profile, rig: Rig, site: Site | None) -> PathView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cell:
-    """A rig at a stop."""
+    """A rig at a stop or needed place, heard by one fixed end."""
 
     rig: Rig
     path: PathPrediction
     stop: StopPrediction
+    by: FixedEnd
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StopCells:
-    """A stop with what each rig should do there."""
+    """A stop or needed place with what each rig should do there."""
 
-    stop: Stop
+    stop: Target
     cells: list[Cell]
-    has_profile: bool
 
     @property
     def warnings(self) -> list[str]:
@@ -113,121 +138,107 @@ class StopCells:
 
 
 def predictions(
-    stops: Sequence[Stop], rigs: Sequence[Rig], site: Site | None, grid: TerrainGrid | None
-) -> list[StopCells]:
-    """Return every rig at every stop."""
+    targets: Sequence[Target], rigs: Sequence[Rig], site: Site | None, grid: TerrainGrid | None,
+    fixed: FixedEnd,
+) -> list[StopCells]:  # fmt: skip
+    """Return every rig at every target, heard by one fixed end."""
+    if not targets:
+        return []
     around = surroundings_of(site)
-    levels = [(rig, *_levels(rig)) for rig in rigs]
-    found = []
-    for stop in stops:
-        profile = profile_of(stop, site, grid)
-        over = profile if around.model == "terrain" else None
-        paths = _paths(stop, [rig for rig, _, _ in levels], site, over)
-        cells = [
-            Cell(rig=rig, path=paths[_heights(rig)],
-                 stop=predict_stop(lossless, threshold, paths[_heights(rig)]))
-            for rig, lossless, threshold in levels
-        ]  # fmt: skip
-        found.append(StopCells(stop=stop, cells=cells, has_profile=profile is not None))
-    return found
+    over = around.model == "terrain"
+    profiles = profiles_of(targets, fixed, grid) if over else [None] * len(targets)
+    columns = list(_columns(targets, rigs, around, profiles, fixed))
+    return [
+        StopCells(stop=target, cells=[column[i] for column in columns])
+        for i, target in enumerate(targets)
+    ]
 
 
-def _levels(rig: Rig) -> tuple[float, float]:
+def best_predictions(
+    ones: Sequence[Stop | SitePoint], rigs: Sequence[Rig], site: Site | None,
+    grid: TerrainGrid | None, ends: Sequence[FixedEnd],
+) -> list[StopCells]:  # fmt: skip
+    """Return every rig at every place, heard by the fixed end that should hear most of it."""
+    found: dict[tuple[bool, int], StopCells] = {}
+    for end in ends:
+        for row in predictions(targets_from(ones, end), rigs, site, grid, end):
+            key = row.stop.needed, row.stop.pk
+            found[key] = _better(found[key], row) if key in found else row
+    keys = [(isinstance(one, SitePoint), one.pk) for one in ones]
+    return [found[key] for key in keys if key in found]
+
+
+def _better(one: StopCells, other: StopCells) -> StopCells:
+    pairs = zip(one.cells, other.cells, strict=True)
+    cells = [a if a.stop.expected_share >= b.stop.expected_share else b for a, b in pairs]
+    return StopCells(stop=one.stop, cells=cells)
+
+
+def _columns(
+    targets: Sequence[Target], rigs: Sequence[Rig], around: Surroundings,
+    profiles: Sequence[Profile | None], fixed: FixedEnd,
+) -> Iterator[list[Cell]]:  # fmt: skip
+    """Yield a rig's cells at all targets; rigs alike in heights and frequency share their paths."""
+    known: dict[object, PathPredictions] = {}
+    for rig in rigs:
+        key = rig.fixed_height_m, rig.height_m, rig.frequency_hz, is_magnetic(rig)
+        if key not in known:
+            known[key] = predict_paths(_paths(targets, rig, around, profiles, fixed), around)
+        lossless, threshold = levels_of(rig)
+        stops = predict_stops(
+            lossless, threshold, known[key].loss_db, shadowing_db=around.shadowing_db
+        )
+        yield [
+            Cell(rig=rig, path=known[key].at(i), stop=stop, by=fixed)
+            for i, stop in enumerate(stops)
+        ]
+
+
+def levels_of(rig: Rig) -> tuple[float, float]:
     """Return the level with no path between, and that at which half is lost [dBm]."""
     lossless = link_budget(carried_end(rig), fixed_end(rig), path_loss_db=0.0, path_source="")
     return lossless.arriving_dbm, sensitivity_of(rig).dbm
 
 
-def _heights(rig: Rig) -> tuple[float, float, float]:
-    """Return what makes a path of its own: rigs alike in it share one."""
-    return rig.fixed_height_m, rig.height_m, rig.frequency_hz
+def is_magnetic(rig: Rig) -> bool:
+    """Tell whether both antennas of a rig are loops or rods."""
+    ends = rig.antenna_part, rig.fixed_antenna_part
+    return all(end is not None and end.type == Antenna.MAGNETIC for end in ends)
 
 
 def _paths(
-    stop: Stop, rigs: Sequence[Rig], site: Site | None, profile: Profile | None
-) -> dict[tuple[float, float, float], PathPrediction]:
-    around, found = surroundings_of(site), {}
-    for rig in rigs:
-        if _heights(rig) in found:
-            continue
-        path = Path(
-            distance_m=stop.distance_m,
-            height1_m=rig.fixed_height_m,
-            height2_m=rig.height_m,
-            frequency_hz=rig.frequency_hz,
-            cover=stop.cover,
-            cover_m=stop.cover_m,
-            view=view_of(profile, rig, site) if profile else None,
-        )
-        found[_heights(rig)] = predict_path(path, around)
+    targets: Sequence[Target], rig: Rig, around: Surroundings,
+    profiles: Sequence[Profile | None], fixed: FixedEnd,
+) -> Paths:  # fmt: skip
+    heights = np.array([heights_of(rig, fixed, one) for one in targets])
+    return Paths(
+        distance_m=np.array([one.distance_m for one in targets]),
+        height1_m=heights[:, 0],
+        height2_m=heights[:, 1],
+        frequency_hz=rig.frequency_hz,
+        cover=[one.cover for one in targets],
+        cover_m=np.array([one.cover_m for one in targets]),
+        floors=np.array([float(one.floors) for one in targets]),
+        diffraction_db=_diffraction(profiles, heights, rig.frequency_hz, around.polarisation),
+        magnetic=is_magnetic(rig),
+    )
+
+
+def _diffraction(
+    profiles: Sequence[Profile | None], heights: np.ndarray, frequency_hz: float,
+    polarisation: str,
+) -> np.ndarray:  # fmt: skip
+    """Return what terrain costs on each path [dB], NaN without a profile; like lengths together."""
+    found = np.full(len(profiles), np.nan)
+    by_length: dict[int, list[int]] = {}
+    for i, profile in enumerate(profiles):
+        if profile is not None:
+            by_length.setdefault(len(profile[0]), []).append(i)
+    for rows in by_length.values():
+        both = [profiles[i] for i in rows]
+        found[rows] = delta_bullington(
+            np.array([one[0] for one in both if one]), np.array([one[1] for one in both if one]),
+            height1_m=heights[rows, 0], height2_m=heights[rows, 1], frequency_hz=frequency_hz,
+            polarisation=polarisation,
+        ).loss_db  # fmt: skip
     return found
-
-
-WIDTH, HEIGHT = 900.0, 260.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PathDrawing:
-    """A path laid out for drawing, with its axis marks."""
-
-    view: PathView
-    ground: str
-    line: str
-    zone: str
-    ends: tuple[tuple[float, float, float], tuple[float, float, float]]  # x, ground y, antenna y
-    worst_x: float
-    worst_y: float
-    break_x: float | None
-    obstacles: list[tuple[float, float, str]]
-    heights: list[tuple[float, str]]
-    distances: list[tuple[float, str]]
-
-
-def drawing_of(view: PathView) -> PathDrawing:
-    """Return a path view laid out."""
-    d = view.distance_m
-    low = min(float(view.ground_m.min()), float((view.line_m - view.zone_m).min()))
-    high = max(float(view.ground_m.max()), float((view.line_m + view.zone_m).max()))
-    room = max(0.1 * (high - low), 1.0)
-    low, high = low - room, high + room
-
-    def x(metres: float) -> float:
-        return round(WIDTH * metres / float(d[-1]), 1)
-
-    def y(metres: float) -> float:
-        return round(HEIGHT * (1 - (metres - low) / (high - low)), 1)
-
-    def path(heights: np.ndarray, order: int = 1) -> str:
-        pairs = zip(d[::order], heights[::order], strict=True)
-        return "L".join(f"{x(float(a))} {y(float(b))}" for a, b in pairs)
-
-    above, below = path(view.line_m + view.zone_m), path(view.line_m - view.zone_m, -1)
-    at = view.worst
-    step = _nice((high - low) / 4)
-    marks = np.arange(np.ceil(low / step) * step, high, step)
-    across = _nice(float(d[-1]) / 5)
-    return PathDrawing(
-        view=view,
-        ground=f"M0 {HEIGHT}L{path(view.ground_m)}L{WIDTH} {HEIGHT}Z",
-        line=f"M{path(view.line_m)}",
-        zone=f"M{above}L{below}Z",
-        ends=tuple(
-            (x(float(d[i])), y(float(view.ground_m[i])), y(float(view.line_m[i]))) for i in (0, -1)
-        ),  # type: ignore[arg-type]
-        worst_x=x(float(d[at])),
-        worst_y=y(float(view.ground_m[at])),
-        break_x=x(view.break_m) if view.break_m < d[-1] else None,
-        obstacles=[
-            (x(one.distance_m), y(float(np.interp(one.distance_m, d, view.ground_m))),
-             f"{one.loss_db:.1f} dB")
-            for one in view.obstacles
-        ],
-        heights=[(y(float(m)), f"{m:g}") for m in marks],
-        distances=[(x(float(m)), f"{m:g}") for m in np.arange(0, float(d[-1]) + 1e-6, across)],
-    )  # fmt: skip
-
-
-def _nice(step: float) -> float:
-    """Return 1, 2 or 5 times a power of ten near a step."""
-    size = 10 ** np.floor(np.log10(max(step, 1e-6)))
-    return float(size * min((1, 2, 5, 10), key=lambda n: abs(n - step / size)))

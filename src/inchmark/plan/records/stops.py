@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import hypot
+
+import numpy as np
 
 from inchmark.core.budget import budget_range_m
 from inchmark.core.geodesy import Place, distances_m, geodesic
 from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.reading.measured import StopFacts
-from inchmark.plan.models import Site, Stop
+from inchmark.plan.models import Site, SitePoint, Stop
 from inchmark.shelf.models import Rig
 from inchmark.shelf.records.ends import carried_end, fixed_end
 
@@ -28,15 +31,23 @@ class PredictedRange:
     high_m: float
 
 
-def geodesic_m(site: Site | None, lat: float | None, lon: float | None) -> float | None:
-    """Return the distance over the ellipsoid from the fixed end [m].
+def geodesic_m(
+    site: Site | None, lat: float | None, lon: float | None, height_m: float | None = None
+) -> float | None:
+    """Return how far a place lies from the fixed end [m], None where either has no coordinates.
 
-    None where a place is missing.
+    Over the ellipsoid, joined with the difference of the grounds' heights where both are known.
     """
     if site is None or None in (site.lat, site.lon, lat, lon):
         return None
     start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
-    return geodesic(start, Place(lat_deg=float(lat or 0), lon_deg=float(lon or 0))).distance_m
+    along = geodesic(start, Place(lat_deg=float(lat or 0), lon_deg=float(lon or 0))).distance_m
+    return hypot(along, climb_m(site, height_m))
+
+
+def climb_m(site: Site, height_m: float | None) -> float:
+    """Return how much higher a ground lies than the fixed end's [m], 0 where one is unknown."""
+    return 0.0 if None in (site.ground_m, height_m) else float(height_m or 0) - site.ground_m
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,7 +67,8 @@ def measured_stops(stops: Sequence[Stop], site: Site | None) -> list[MeasuredSto
     metres = {}
     if placed and site:
         start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
-        away = distances_m(start, [one.lat for one in placed], [one.lon for one in placed])
+        along = distances_m(start, [one.lat for one in placed], [one.lon for one in placed])
+        away = np.hypot(along, [climb_m(site, one.height_m) for one in placed])
         metres = dict(zip([one.pk for one in placed], away.tolist(), strict=True))
     return [_measured(stop, metres.get(stop.pk)) for stop in stops]
 
@@ -66,13 +78,20 @@ def _measured(stop: Stop, metres: float | None) -> MeasuredStop:
     return MeasuredStop(stop=stop, geodesic_m=metres, disagrees=off)
 
 
+def measured_points(
+    points: Sequence[SitePoint], site: Site | None
+) -> list[tuple[SitePoint, float | None]]:
+    """Return receivers and needed places with how far each lies from the fixed end [m]."""
+    return [(one, geodesic_m(site, one.lat, one.lon)) for one in points]
+
+
 def facts_of(stop: Stop, site: Site | None) -> StopFacts:
     """Return how a stop was measured."""
     return StopFacts(
         name=stop.name,
         method=stop.method,
         plus_minus_m=stop.plus_minus_m,
-        geodesic_m=geodesic_m(site, stop.lat, stop.lon),
+        geodesic_m=geodesic_m(site, stop.lat, stop.lon, stop.height_m),
     )
 
 

@@ -1,6 +1,6 @@
 """Verbs of the plan: site and stops, terrain, design."""
 
-from inchmark.plan.services import design, maps, terrain
+from inchmark.plan.services import design, features, maps, points, terrain
 from inchmark.plan.services.site import (
     StopsRead,
     add_places_file,
@@ -16,8 +16,10 @@ __all__ = [
     "add_places_file",
     "add_stops_file",
     "design",
+    "features",
     "maps",
     "place_fixed_end",
+    "points",
     "remove_stop",
     "save_stop",
     "site_of",

@@ -11,9 +11,10 @@ from procrastinate.contrib.django import app
 from inchmark.core.planning.cautions import CAUTIONS
 from inchmark.core.planning.power import power
 from inchmark.core.wording import listed
-from inchmark.plan.models import Acknowledgement, Design, Terrain
+from inchmark.plan.models import Acknowledgement, Design
 from inchmark.plan.records.day import cautions_of, day_of, legal_of, planned_walk, question_of
-from inchmark.plan.records.paths import grid_of, predictions
+from inchmark.plan.records.paths import grid_for, predictions
+from inchmark.plan.records.places import fixed_ends, targets_from
 from inchmark.plan.services.site import site_of
 from inchmark.studies.models import Study
 
@@ -86,12 +87,14 @@ def reckon_power(design_id: int) -> None:
     if one is None:
         return
     study = one.study
-    site, terrain = site_of(study), Terrain.objects.filter(study=study).first()
+    site = site_of(study)
+    fixed = fixed_ends(site, [])[0]
     cells = predictions(
-        list(study.stops.all()),
+        targets_from(list(study.stops.all()), fixed),
         list(study.rigs.with_parts()),
         site,
-        grid_of(terrain) if terrain else None,
+        grid_for(study),
+        fixed,
     )
     question = question_of(one, needed_m=study.needed_m, loss=study.loss_share)
 

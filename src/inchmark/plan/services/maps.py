@@ -6,11 +6,11 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from procrastinate.contrib.django import app
 
-from inchmark.core.geodesy import Place
-from inchmark.core.margin_map import margin_map
-from inchmark.plan.models import Design, SiteMap, Stop, Terrain
+from inchmark.core.margin_map import best_map
+from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
 from inchmark.plan.records.maps import bands_of, link_of
 from inchmark.plan.records.paths import grid_of
+from inchmark.plan.records.places import FixedEnd, fixed_ends
 from inchmark.plan.services.site import save_stop, site_of
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
@@ -31,12 +31,17 @@ def queue_map(study: Study, rig: Rig) -> SiteMap:
     site = site_of(study)
     if not Terrain.objects.filter(study=study).exists():
         raise ValidationError("Bring a terrain file first; the map is drawn over it.")
-    if site is None or site.lat is None:
+    if not any(end.place for end in ends_of(study, site)):
         raise ValidationError("Give the fixed end coordinates first.")
     SiteMap.objects.filter(study=study, rig=rig).delete()
     drawn = SiteMap.objects.create(study=study, rig=rig, revision=study.revision)
     app.configure_task("inchmark.plan.tasks.draw_map", queue="plan").defer(map_id=drawn.pk)
     return drawn
+
+
+def ends_of(study: Study, site: Site | None) -> list[FixedEnd]:
+    """Return the fixed end and the further receivers of a study."""
+    return fixed_ends(site, list(study.points.all()))
 
 
 def draw_map(map_id: int, *, size: int = SIZE) -> None:
@@ -46,7 +51,8 @@ def draw_map(map_id: int, *, size: int = SIZE) -> None:
         return
     study, site = drawn.study, site_of(drawn.study)
     terrain = Terrain.objects.filter(study=study).first()
-    if terrain is None or site is None or site.lat is None or site.lon is None:
+    ends = [end for end in ends_of(study, site) if end.place]
+    if terrain is None or site is None or not ends:
         _fail(drawn, "The terrain or the fixed end's place was taken away meanwhile.")
         return
     rig = study.rigs.with_parts().get(pk=drawn.rig_id)
@@ -57,9 +63,9 @@ def draw_map(map_id: int, *, size: int = SIZE) -> None:
             told[0] = share
             SiteMap.objects.filter(pk=map_id).update(done=share, state=Design.RUNNING)
 
-    fixed = Place(lat_deg=site.lat, lon_deg=site.lon)
+    links = [(end.place, link_of(rig, site, end)) for end in ends if end.place]
     try:
-        found = margin_map(grid_of(terrain), fixed, link_of(rig, site), size=size, progress=tell)
+        found = best_map(grid_of(terrain), links, size=size, progress=tell)
     except ValueError as wrong:
         _fail(drawn, f"Not drawn: {wrong}.")
         return

@@ -21,7 +21,8 @@ from inchmark.studies.services import touch
 ON_TOP_M = 0.5  # nearer than that no coordinates tell two places apart
 
 
-def _refuse_null_island(lat: float | None, lon: float | None) -> None:
+def refuse_null_island(lat: float | None, lon: float | None) -> None:
+    """Refuse 0, 0, where no fixed end, stop or node is."""
     if lat == 0 and lon == 0:
         raise ValidationError(
             {"lat": "0, 0 lies in the sea off Africa: a receiver without a fix writes that."}
@@ -46,11 +47,11 @@ def site_of(study: Study) -> Site | None:
 def place_fixed_end(study: Study, site: Site) -> Site:
     """Keep the fixed end's place; stops measured by coordinates follow it."""
     site.study = study
-    _refuse_null_island(site.lat, site.lon)
+    refuse_null_island(site.lat, site.lon)
     site.full_clean()
     site.save()
     for stop in study.stops.filter(method="coordinates"):
-        measured = geodesic_m(site, stop.lat, stop.lon)
+        measured = geodesic_m(site, stop.lat, stop.lon, stop.height_m)
         if measured:
             stop.distance_m = measured
             stop.save(update_fields=["distance_m"])
@@ -62,7 +63,7 @@ def place_fixed_end(study: Study, site: Site) -> Site:
 def save_stop(study: Study, stop: Stop) -> Stop:
     """Keep a stop; without a typed distance it is measured between coordinates."""
     stop.study = study
-    _refuse_null_island(stop.lat, stop.lon)
+    refuse_null_island(stop.lat, stop.lon)
     measured = geodesic_m(site_of(study), stop.lat, stop.lon)
     if measured is not None and measured < ON_TOP_M:
         raise ValidationError({"lat": "The stop lies on the fixed end. Check both coordinates."})
@@ -76,7 +77,7 @@ def save_stop(study: Study, stop: Stop) -> Stop:
 
 
 def _measured(study: Study, stop: Stop) -> float:
-    measured = geodesic_m(site_of(study), stop.lat, stop.lon)
+    measured = geodesic_m(site_of(study), stop.lat, stop.lon, stop.height_m)
     if measured is None:
         raise ValidationError(
             {"distance_m": "Type a distance, or give coordinates of stop and fixed end."}

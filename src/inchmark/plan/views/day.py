@@ -1,4 +1,4 @@
-"""The field day: predictions, paths from the side, design and power, timetable, run sheet."""
+"""The field day: design and power, timetable, cautions, run sheet."""
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
@@ -10,8 +10,8 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan import records, services
-from inchmark.plan.forms import DesignForm, ProfileForm
-from inchmark.plan.models import Design, Stop, Terrain
+from inchmark.plan.forms import DesignForm
+from inchmark.plan.models import Design
 from inchmark.plan.records.qr import qr_picture
 from inchmark.studies.models import Study
 
@@ -19,62 +19,6 @@ from inchmark.studies.models import Study
 def _study(request: HttpRequest, study_id: int) -> Study:
     reach = "editable_by" if request.method == "POST" else "visible_to"
     return get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
-
-
-def _grid(study: Study) -> object:
-    terrain = Terrain.objects.filter(study=study).first()
-    return records.paths.grid_of(terrain) if terrain else None
-
-
-@require_GET
-@login_required
-def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Show what each rig should do at each stop."""
-    study = _study(request, study_id)
-    site, rigs = services.site_of(study), list(study.rigs.with_parts())
-    context = {
-        "study": study,
-        "room": "plan",
-        "page": "predicted",
-        "site": site,
-        "rigs": rigs,
-        "rows": records.paths.predictions(list(study.stops.all()), rigs, site, _grid(study)),
-        "around": records.paths.surroundings_of(site),
-    }
-    return render(request, "plan/predicted.html", context)
-
-
-@require_http_methods(["GET", "POST"])
-@login_required
-def path(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
-    """Show the path to a stop from the side, and keep a typed profile of it."""
-    study = _study(request, study_id)
-    stop = get_object_or_404(Stop.objects.filter(study=study), pk=stop_id)
-    form = ProfileForm(request.POST or None, initial={"rows": stop.profile})
-    if form.is_valid():
-        try:
-            services.terrain.keep_profile(stop, form.cleaned_data["rows"])
-            return go_to(request, "plan:path", study.pk, stop.pk)
-        except ValidationError as wrong:
-            form.add_error("rows", wrong.messages)
-    site, rigs = services.site_of(study), list(study.rigs.with_parts())
-    asked = request.GET.get("rig", "")
-    rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
-    profile = records.paths.profile_of(stop, site, _grid(study))
-    view = records.paths.view_of(profile, rig, site) if profile and rig else None
-    context = {
-        "study": study,
-        "room": "plan",
-        "page": "predicted",
-        "stop": stop,
-        "stops": study.stops.all(),
-        "rig": rig,
-        "rigs": rigs,
-        "view": view,
-        "drawing": records.paths.drawing_of(view) if view else None,
-        "form": form,
-    }
-    return render(request, "plan/path.html", context, status=422 if form.errors else 200)
 
 
 @require_http_methods(["GET", "POST"])

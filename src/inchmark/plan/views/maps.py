@@ -7,10 +7,13 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET, require_POST
 
-from inchmark.pages.parts import go_to, page_or_part
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.parts import allow_pictures, go_to, page_or_part
 from inchmark.plan import records, services
-from inchmark.plan.forms import MoveForm
-from inchmark.plan.models import Design, SiteMap, Stop, Terrain
+from inchmark.plan.forms import FeaturesForm, MoveForm
+from inchmark.plan.models import Design, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
+from inchmark.plan.records.places import FixedEnd, fixed_ends
+from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 
 
@@ -19,27 +22,83 @@ from inchmark.studies.models import Study
 def site_map(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the site from above: terrain, stops, and a rig's map if one is drawn."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    rigs = list(study.rigs.all())
+    return _map(request, study)
+
+
+def _map(
+    request: HttpRequest, study: Study, *, features_form: FeaturesForm | None = None,
+    status: int = 200,
+) -> HttpResponse:  # fmt: skip
+    rigs = list(study.rigs.with_parts())
     asked = request.GET.get("rig", "")
     rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
-    drawn = SiteMap.objects.filter(study=study, rig=rig).first() if rig else None
-    site, stops = services.site_of(study), list(study.stops.all())
-    terrain = Terrain.objects.filter(study=study).defer("heights").first()
+    on_map, ends = _on_map(study, rig)
+    drawn, site = on_map.drawn, on_map.site
     context = {
         "study": study,
         "room": "plan",
         "page": "map",
         "site": site,
-        "stops": records.stops.measured_stops(stops, site),
-        "terrain": terrain,
+        "stops": records.stops.measured_stops(on_map.stops, site),
+        "receivers": ends[1:],
+        "nodes": on_map.nodes,
+        "terrain": on_map.terrain,
+        "features": on_map.features,
+        "features_form": features_form or FeaturesForm(),
         "rigs": rigs,
         "rig": rig,
         "drawn": drawn,
         "busy": bool(drawn and drawn.state in (Design.WAITING, Design.RUNNING)),
         "stale": bool(drawn and drawn.revision < study.revision),
-        "data": records.maps.map_data(study, site, stops, terrain, drawn),
+        "data": records.maps.map_data(study, on_map),
     }
-    return page_or_part(request, "plan/map.html", "plan/_map_state.html", context)
+    response = page_or_part(
+        request, "plan/map.html", "plan/_map_state.html", context, status=status
+    )
+    return allow_pictures(response, records.maps.tiles_origin(site))
+
+
+def _on_map(study: Study, rig: Rig | None) -> tuple[records.maps.OnMap, list[FixedEnd]]:
+    site, points = services.site_of(study), list(study.points.all())
+    ends = fixed_ends(site, points)
+    needed = [one for one in points if one.kind == SitePoint.NODE] if rig else []
+    grid = records.paths.grid_for(study) if needed else None
+    found = records.maps.OnMap(
+        site=site,
+        stops=list(study.stops.all()),
+        points=points,
+        terrain=Terrain.objects.filter(study=study).defer("heights").first(),
+        features=SiteFeatures.objects.filter(study=study).first(),
+        drawn=SiteMap.objects.filter(study=study, rig=rig).first() if rig else None,
+        nodes=records.paths.best_predictions(needed, [rig] if rig else [], site, grid, ends),
+    )
+    return found, ends
+
+
+@require_POST
+@login_required
+def features_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Keep the features of a file."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    form = FeaturesForm(request.POST, request.FILES)
+    if form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            services.features.keep_features(study, file.read(), file.name)
+            messages.success(request, f"{file.name} is drawn.")
+            return go_to(request, "plan:map", study.pk)
+        except UnreadableFileError as wrong:
+            form.add_error("file", str(wrong))
+    return _map(request, study, features_form=form, status=422)
+
+
+@require_POST
+@login_required
+def features_remove(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Take the features off the map."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    services.features.remove_features(study)
+    return go_to(request, "plan:map", study.pk)
 
 
 @require_POST

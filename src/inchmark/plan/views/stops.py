@@ -11,7 +11,7 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to
 from inchmark.plan import records, services
 from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm, TerrainForm
-from inchmark.plan.models import Stop, Terrain
+from inchmark.plan.models import SitePoint, Stop, Terrain
 from inchmark.studies.models import Study
 
 STOPS_FILE_LIMIT = 1024 * 1024
@@ -43,6 +43,7 @@ def _page(
         "site": site,
         "page": "stops",
         "stops": records.stops.measured_stops(study.stops.all(), site),
+        "points": records.stops.measured_points(study.points.all(), site),
         "terrain": Terrain.objects.filter(study=study).defer("heights").first(),
         "terrain_form": terrain_form or TerrainForm(),
         "expected": [(rig, records.stops.predicted_range(rig)) for rig in study.rigs.with_parts()],
@@ -125,7 +126,7 @@ def stops_file(request: HttpRequest, study_id: int) -> HttpResponse:
     if form.is_valid():
         try:
             read = _read(study, form)
-            _tell(request, read)
+            _tell(request, read, dict(form.KINDS).get(form.cleaned_data["kind"], "stops"))
             return go_to(request, "plan:stops", study.pk)
         except UnreadableFileError as wrong:
             form.add_error("file", str(wrong))
@@ -133,7 +134,9 @@ def stops_file(request: HttpRequest, study_id: int) -> HttpResponse:
 
 
 def _read(study: Study, form: StopsFileForm) -> services.StopsRead:
-    file = form.cleaned_data["file"]
+    file, kind = form.cleaned_data["file"], form.cleaned_data["kind"]
+    if kind in (SitePoint.NODE, SitePoint.RECEIVER):
+        return services.points.add_points_file(study, file.read(), file.name, kind)
     if file.name.lower().endswith((".gpx", ".geojson", ".json")):
         ways = {name: form.cleaned_data[name] for name in ("every_m", "doubling_from_m")}
         return services.add_places_file(study, file.read(), file.name, **ways)
@@ -144,9 +147,9 @@ def _read(study: Study, form: StopsFileForm) -> services.StopsRead:
     return services.add_stops_file(study, file.read())
 
 
-def _tell(request: HttpRequest, read: services.StopsRead) -> None:
+def _tell(request: HttpRequest, read: services.StopsRead, what: str) -> None:
     known = f" {read.known} were known already and stay as they are." if read.known else ""
-    messages.success(request, f"{read.added} stops added.{known}")
+    messages.success(request, f"{read.added} {what} added.{known}")
     for bad in read.bad[:20]:
         where = f"Line {bad.number}: " if bad.number else ""
         messages.warning(request, f"{where}{bad.reason}")

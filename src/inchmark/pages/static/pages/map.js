@@ -6,15 +6,46 @@ const said = document.getElementById("map-said");
 const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value
   || JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
 
-const places = [...(data.fixed ? [data.fixed.slice(0, 2)] : []), ...data.stops.map((stop) => stop.slice(2, 4))];
-const map = L.map("site-map", { attributionControl: false, zoomSnap: 0.5 });
+const places = [
+  ...(data.fixed ? [data.fixed.slice(0, 2)] : []),
+  ...[...data.stops, ...data.points].map((one) => one.slice(2, 4)),
+];
+const map = L.map("site-map", { attributionControl: Boolean(data.tiles), zoomSnap: 0.5 });
 map.fitBounds(L.latLngBounds(places).pad(0.25), { maxZoom: 18 });
 L.control.scale({ imperial: false }).addTo(map);
 
+if (data.tiles) {
+  const [address, credit] = data.tiles;
+  const text = document.createElement("span");
+  text.textContent = credit;
+  map.attributionControl.setPrefix(false);
+  L.tileLayer(address, { attribution: text.innerHTML, maxZoom: 19 }).addTo(map).once("tileerror", () => {
+    said.textContent = "The tile server does not answer; the map goes on without its pictures.";
+  });
+}
+
 map.on("click", ({ latlng }) => {
-  const there = `?lat=${latlng.lat.toFixed(6)}&lon=${latlng.lng.toFixed(6)}`;
-  const link = Object.assign(document.createElement("a"), { href: data.add + there, textContent: "Add a stop here" });
-  L.popup().setLatLng(latlng).setContent(link).openOn(map);
+  const there = `lat=${latlng.lat.toFixed(6)}&lon=${latlng.lng.toFixed(6)}`;
+  const list = document.createElement("p");
+  Object.entries(data.add).forEach(([words, address]) => {
+    const link = Object.assign(document.createElement("a"), { href: `${address}?${there}`, textContent: words });
+    list.append(link, document.createElement("br"));
+  });
+  L.popup().setLatLng(latlng).setContent(list).openOn(map);
+});
+
+data.features.forEach(([kind, name, rings]) => {
+  const style = { className: `map-${kind}`, weight: 1.5, interactive: Boolean(name) };
+  const words = document.createElement("span");
+  words.textContent = name;
+  const drawn = {
+    mark: () => L.circleMarker(rings[0][0], { ...style, radius: 4 }),
+    line: () => L.polyline(rings[0], { ...style, weight: 2.5 }),
+    area: () => L.polygon(rings, style),
+  }[kind]().addTo(map);
+  if (name) {
+    drawn.bindTooltip(words, { sticky: true });
+  }
 });
 
 data.bands.forEach(([low, high, polygons], i) => {
@@ -41,11 +72,10 @@ if (data.fixed) {
     L.circle([lat, lon], { radius: data.needed, className: "map-needed", fill: false, interactive: false }).addTo(map);
   }
 }
-data.stops.forEach(([label, name, lat, lon, address]) => {
-  const marker = L.marker([lat, lon], {
-    icon: sign(label, "stop"), draggable: true, title: `${label} ${name}`,
-  }).addTo(map);
-  marker.getElement().setAttribute("aria-label", `stop ${label}`);
+
+function draggable([label, name, lat, lon, address], icon, noun) {
+  const marker = L.marker([lat, lon], { icon, draggable: true, title: `${label} ${name}` }).addTo(map);
+  marker.getElement().setAttribute("aria-label", `${noun} ${label}`);
   let last = marker.getLatLng();
   marker.on("dragend", async () => {
     const at = marker.getLatLng();
@@ -54,10 +84,17 @@ data.stops.forEach(([label, name, lat, lon, address]) => {
     const told = answer ? await answer.json().catch(() => ({})) : {};
     if (answer?.ok) {
       last = at;
-      said.textContent = `Stop ${label} moved; ${Math.round(told.distance_m)} m from the fixed end.`;
+      said.textContent = `${noun} ${label} moved; ${Math.round(told.distance_m)} m from the fixed end.`;
     } else {
       marker.setLatLng(last);
-      said.textContent = told.problem || "The move did not go through; the stop stays where it was.";
+      said.textContent = told.problem || `The move did not go through; ${noun} ${label} stays where it was.`;
     }
   });
+}
+
+data.points.forEach((point) => {
+  const [label, kind] = [point[0], point[5]];
+  const band = data.shares[label] ? ` band-${data.shares[label][1]}` : "";
+  draggable(point, sign(label, kind + band), kind === "node" ? "Needed place" : "Receiver");
 });
+data.stops.forEach((stop) => draggable(stop, sign(stop[0], "stop"), "Stop"));

@@ -1,0 +1,110 @@
+"""Features of a map from GeoJSON: lines, areas and marks with their names, to be drawn as they are.
+
+The format is RFC 7946: longitude before latitude, WGS 84.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from inchmark.formats.errors import UnreadableFileError
+
+LARGEST_BYTES = 8 * 1024 * 1024
+MOST_POINTS = 20_000
+DEEPEST = 4  # collections within collections
+DIGITS = 6  # of a degree: a tenth of a metre
+
+Points = list[tuple[float, float]]  # latitude, longitude [degrees]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Feature:
+    """A mark (one ring of one point), a line (one ring) or an area (outer ring, then holes)."""
+
+    kind: str  # mark, line or area
+    name: str
+    rings: list[Points]
+
+
+def read_features(data: bytes) -> list[Feature]:
+    """Return the features of a GeoJSON file.
+
+    Raises
+    ------
+    UnreadableFileError
+        The file is no GeoJSON, holds nothing to draw, too much, or a place off the globe.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise UnreadableFileError("The file is over 8 MB. Cut it down to the site first.")
+    try:
+        found = json.loads(data)
+    except (ValueError, RecursionError):
+        raise UnreadableFileError("The file is no JSON, so it is no GeoJSON.") from None
+    features = [one for geometry, name in _geometries(found) for one in _drawn(geometry, name)]
+    if not features:
+        raise UnreadableFileError("The file holds no point, line or area to draw.")
+    if sum(len(ring) for one in features for ring in one.rings) > MOST_POINTS:
+        raise UnreadableFileError(f"The file holds over {MOST_POINTS} points. Simplify it first.")
+    return features
+
+
+def _geometries(found: Any, name: str = "", depth: int = 0) -> Iterator[tuple[dict[str, Any], str]]:
+    if not isinstance(found, dict) or depth > DEEPEST:
+        return
+    kind = found.get("type")
+    if kind == "FeatureCollection":
+        inside = found.get("features")
+    elif kind == "GeometryCollection":
+        inside = found.get("geometries")
+    elif kind == "Feature":
+        properties = found.get("properties")
+        if isinstance(properties, dict):
+            name = str(properties.get("name") or "")[:80]
+        inside = [found.get("geometry")]
+    else:
+        yield found, name
+        return
+    for one in inside if isinstance(inside, list) else []:
+        yield from _geometries(one, name, depth + 1)
+
+
+_KINDS = {"Point": ("mark", 0), "LineString": ("line", 1), "Polygon": ("area", 2)}
+
+
+def _drawn(geometry: dict[str, Any], name: str) -> Iterator[Feature]:
+    kind, coordinates = str(geometry.get("type")), geometry.get("coordinates")
+    if kind.startswith("Multi"):
+        parts = coordinates if isinstance(coordinates, list) else []
+        for part in parts:
+            yield from _drawn({"type": kind.removeprefix("Multi"), "coordinates": part}, name)
+    elif kind in _KINDS:
+        what, depth = _KINDS[kind]
+        rings = {0: [[coordinates]], 1: [coordinates], 2: coordinates}[depth]
+        yield Feature(kind=what, name=name, rings=[_points(ring) for ring in _listed(rings)])
+
+
+def _listed(found: Any) -> list[Any]:
+    if not isinstance(found, list) or not found:
+        raise UnreadableFileError("A feature has no coordinates.")
+    return found
+
+
+def _points(ring: Any) -> Points:
+    return [_point(one) for one in _listed(ring)]
+
+
+def _point(found: Any) -> tuple[float, float]:
+    try:
+        lon, lat = (float(value) for value in found[:2])
+    except (TypeError, ValueError):
+        raise UnreadableFileError("A point of a feature has no longitude and latitude.") from None
+    if not (math.isfinite(lat) and math.isfinite(lon) and abs(lat) <= 90 and abs(lon) <= 180):
+        raise UnreadableFileError(
+            f"A feature reaches {lon:g}, {lat:g}, which is no longitude and latitude. GeoJSON is "
+            "in degrees, longitude first."
+        )
+    return round(lat, DIGITS), round(lon, DIGITS)

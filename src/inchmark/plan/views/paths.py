@@ -1,0 +1,123 @@
+"""What each rig should do at each place, and single paths from the side."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_http_methods
+
+from inchmark.pages.parts import go_to
+from inchmark.plan import records, services
+from inchmark.plan.forms import ProfileForm
+from inchmark.plan.models import SitePoint, Stop
+from inchmark.plan.records.places import FixedEnd, fixed_ends, targets_from
+from inchmark.studies.models import Study
+
+
+def _study(request: HttpRequest, study_id: int) -> Study:
+    reach = "editable_by" if request.method == "POST" else "visible_to"
+    return get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
+
+
+def _asked_end(request: HttpRequest, ends: list[FixedEnd]) -> FixedEnd | None:
+    """Return the fixed end the address names, None if it names none."""
+    asked = request.GET.get("by")
+    return next((end for end in ends if end.label == asked), None)
+
+
+@require_GET
+@login_required
+def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show what each rig should do at each stop and needed place, by one end or the best."""
+    study = _study(request, study_id)
+    site, rigs = services.site_of(study), list(study.rigs.with_parts())
+    points = list(study.points.all())
+    ends, grid = fixed_ends(site, points), records.paths.grid_for(study)
+    chosen = _asked_end(request, ends)
+    heard_by = [chosen] if chosen else ends
+    nodes = [point for point in points if point.kind == SitePoint.NODE]
+
+    def rows(ones: list[Any]) -> list[Any]:
+        return records.paths.best_predictions(ones, rigs, site, grid, heard_by)
+
+    context = {
+        "study": study,
+        "room": "plan",
+        "page": "predicted",
+        "site": site,
+        "rigs": rigs,
+        "ends": ends,
+        "chosen": chosen,
+        "rows": rows(list(study.stops.all())),
+        "nodes": rows(nodes),
+        "around": records.paths.surroundings_of(site),
+    }
+    return render(request, "plan/predicted.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def path(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
+    """Show the path to a stop from the side, and keep a typed profile of it."""
+    study = _study(request, study_id)
+    stop = get_object_or_404(Stop.objects.filter(study=study), pk=stop_id)
+    form = ProfileForm(request.POST or None, initial={"rows": stop.profile})
+    if form.is_valid():
+        try:
+            services.terrain.keep_profile(stop, form.cleaned_data["rows"])
+            return go_to(request, "plan:path", study.pk, stop.pk)
+        except ValidationError as wrong:
+            form.add_error("rows", wrong.messages)
+    return _side(request, study, stop, form)
+
+
+@require_GET
+@login_required
+def point_path(request: HttpRequest, study_id: int, point_id: int) -> HttpResponse:
+    """Show the path to a needed place from the side."""
+    study = _study(request, study_id)
+    nodes = SitePoint.objects.filter(study=study, kind=SitePoint.NODE)
+    return _side(request, study, get_object_or_404(nodes, pk=point_id), None)
+
+
+def _side(
+    request: HttpRequest, study: Study, one: Stop | SitePoint, form: ProfileForm | None
+) -> HttpResponse:
+    site, rigs = services.site_of(study), list(study.rigs.with_parts())
+    points, stops = list(study.points.all()), list(study.stops.all())
+    ends = fixed_ends(site, points)
+    end = _asked_end(request, ends) or ends[0]
+    asked = request.GET.get("rig", "")
+    rig = next((each for each in rigs if each.letter == asked), rigs[0] if rigs else None)
+    targets, grid = targets_from([one], end), records.paths.grid_for(study)
+    profile = records.paths.profiles_of(targets, end, grid)[0] if targets else None
+    view, cells = None, []
+    if rig and targets:
+        cells = records.paths.predictions(targets, [rig], site, grid, end)
+    if rig and profile:
+        heights = records.paths.heights_of(rig, end, targets[0])
+        view = records.paths.view_of(profile, rig, heights, site)
+    context = {
+        "study": study,
+        "room": "plan",
+        "page": "predicted",
+        "stop": one,
+        "target": targets[0] if targets else None,
+        "stops": stops,
+        "nodes": [point for point in points if point.kind == SitePoint.NODE],
+        "ends": ends,
+        "end": end,
+        "rig": rig,
+        "rigs": rigs,
+        "view": view,
+        "heights": heights if view else None,
+        "cell": cells[0].cells[0] if cells else None,
+        "drawing": records.drawings.drawing_of(view) if view else None,
+        "form": form,
+    }
+    status = 422 if form is not None and form.errors else 200
+    return render(request, "plan/path.html", context, status=status)

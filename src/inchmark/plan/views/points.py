@@ -1,0 +1,70 @@
+"""Places that need a node, and further receivers."""
+
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from inchmark.pages.parts import go_to
+from inchmark.plan import services
+from inchmark.plan.forms import MoveForm, PointForm
+from inchmark.plan.models import SitePoint
+from inchmark.studies.models import Study
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def point_add(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Add a needed place or a receiver."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    start = {name: request.GET[name][:20] for name in ("lat", "lon", "kind") if name in request.GET}
+    form = PointForm(request.POST if request.method == "POST" else None, initial=start)
+    return _save(request, study, form)
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def point_edit(request: HttpRequest, study_id: int, point_id: int) -> HttpResponse:
+    """Change a needed place or a receiver."""
+    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    point = get_object_or_404(study.points, pk=point_id)
+    form = PointForm(request.POST if request.method == "POST" else None, instance=point)
+    return _save(request, study, form)
+
+
+def _save(request: HttpRequest, study: Study, form: PointForm) -> HttpResponse:
+    if form.is_valid():
+        try:
+            services.points.save_point(study, form.instance)
+            return go_to(request, "plan:stops", study.pk)
+        except ValidationError as wrong:
+            form.add_error(None, wrong.messages)
+    context = {"study": study, "room": "plan", "page": "stops", "form": form}
+    context["point"] = form.instance
+    return render(request, "plan/point_form.html", context, status=422 if form.is_bound else 200)
+
+
+@require_POST
+@login_required
+def point_remove(request: HttpRequest, study_id: int, point_id: int) -> HttpResponse:
+    """Take a needed place or a receiver off the site."""
+    editable = SitePoint.objects.editable_by(request.user)
+    services.points.remove_point(get_object_or_404(editable, pk=point_id, study=study_id))
+    return go_to(request, "plan:stops", study_id)
+
+
+@require_POST
+@login_required
+def point_move(request: HttpRequest, study_id: int, point_id: int) -> HttpResponse:
+    """Move a place to where it was dragged, and say how far that is."""
+    editable = SitePoint.objects.editable_by(request.user)
+    point = get_object_or_404(editable, pk=point_id, study_id=study_id)
+    form = MoveForm(request.POST)
+    if not form.is_valid():
+        return JsonResponse({"problem": "That is no place on earth."}, status=422)
+    try:
+        away = services.points.move_point(point, **form.cleaned_data)
+    except ValidationError as wrong:
+        return JsonResponse({"problem": " ".join(wrong.messages)}, status=422)
+    return JsonResponse({"distance_m": away})
