@@ -5,6 +5,8 @@ from django.urls import reverse
 
 from inchmark.core.link_model.data import RigPrior
 from inchmark.decide.records.budgets import REFERENCE_DISTANCE_M, budgets
+from inchmark.plan.models import Site
+from inchmark.plan.services import place_fixed_end
 from inchmark.read.models import StudyReading
 from inchmark.read.services import make_reading
 from tests import make
@@ -54,7 +56,12 @@ def test_without_a_walk_the_budget_is_predicted_and_says_so(client, study):
     assert "Predicted: nothing has been walked" in html
     assert "No needed distance is set" in html
     assert "not walked yet" in html
-    assert "common practice" in html
+    assert "500 m, exponent 3.1, predicted" in html
+    assert "as the plan has it" in html
+    place_fixed_end(study, Site(model="free_space", shadowing_db=4.0))
+    html = client.get(reverse("decide:decide", args=[study.pk])).content.decode()
+    assert "500 m, free space, predicted" in html
+    assert "spread between places 4 dB" in html
 
 
 def test_an_empty_study_says_where_to_begin(client):

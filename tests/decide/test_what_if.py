@@ -21,7 +21,7 @@ def page(study):
 def budget_of(study, letter="A", **changes):
     rigs = list(study.rigs.with_parts())
     rig = next(one for one in rigs if one.letter == letter)
-    return rig_budget(study, rig, study.readings.last(), rigs, **changes)
+    return rig_budget(study, rig, study.readings.last(), rigs, None, **changes)
 
 
 def test_a_what_if_moves_both_directions_as_far_as_it_should(walked):
@@ -183,7 +183,7 @@ def test_places_not_walked_keep_something_for_shadowing(study):
     """One-sided normal quantile of 90 % is 1.2816 (tables); times 6 dB."""
     (one,) = budgets(study, None)
     assert one.ladders[0].kept_db == pytest.approx(7.69, abs=0.01)
-    assert "common practice" in one.ladders[0].kept_source
+    assert "6 dB, as the plan has it" in one.ladders[0].kept_source
 
 
 def test_what_the_walk_says_of_carrying_can_be_taken_over(client):

@@ -1,13 +1,17 @@
 """Stops and the fixed end: typed distances, coordinates, files."""
 
+import math
+
 import pytest
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
+from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.plan import records, services
 from inchmark.plan.models import Site, Stop
+from inchmark.plan.records.paths import levels_of
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -116,7 +120,8 @@ def test_the_plan_page_shows_measured_beside_typed_and_what_is_expected(owner_cl
     page = owner_client.get(reverse("plan:stops", args=[study.pk])).content.decode()
     assert "150 m" in page
     assert "111 m" in page
-    assert "common practice" in page
+    assert "a path exponent from 1 m on" in page
+    assert "1 of 10 is better" in page
 
 
 def test_the_plan_page_costs_a_fixed_number_of_queries(
@@ -125,10 +130,26 @@ def test_the_plan_page_costs_a_fixed_number_of_queries(
     Stop.objects.bulk_create(
         Stop(study=study, label=f"s{i}", distance_m=100 + i) for i in range(200)
     )
-    with django_assert_max_num_queries(13):
+    with django_assert_max_num_queries(14):
         owner_client.get(reverse("plan:stops", args=[study.pk]))
 
 
 def test_more_power_or_gain_is_predicted_to_reach_farther(study):
     weak, strong = study.rigs.get(), make.rig(study, "B", power_dbm=20)
-    assert records.predicted_range(strong).middle_m > records.predicted_range(weak).middle_m
+    for model in ("log_distance", "two_ray", "free_space", "terrain", "indoor"):
+        site = Site(model=model)
+        one, other = (records.predicted_range(rig, site, 0.1) for rig in (weak, strong))
+        assert one.low_m < one.middle_m < one.high_m
+        assert other.middle_m > one.middle_m
+
+
+def test_the_expected_reach_is_where_the_allowed_loss_is_reached(study):
+    """Free space: the level there is the threshold and 1.2816 x 1.5 dB for one frame in ten."""
+    rig, site = study.rigs.get(), Site(model="free_space", shadowing_db=6.0)
+    reach = records.predicted_range(rig, site, 0.1)
+    lossless, threshold = levels_of(rig)
+    allowed = lossless - threshold - 1.2816 * 1.5
+    assert float(free_space_loss_db(reach.middle_m, rig.frequency_hz)) == pytest.approx(
+        allowed, abs=0.01
+    )
+    assert 20 * math.log10(reach.high_m / reach.middle_m) == pytest.approx(1.2816 * 6, abs=0.02)

@@ -87,13 +87,15 @@ class PathPrediction:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PathPredictions:
-    """The median losses of paths [dB], their parts by name, and where the models do not hold."""
+    """The median losses of paths [dB], and what each is made of."""
 
     base_db: Floats
     cover_db: Floats
-    base: tuple[str, ...]
-    cover: tuple[str, ...]
-    warnings: tuple[tuple[str, ...], ...]
+    paths: Paths
+    names: Sequence[str]  # of what the base is
+    models: Sequence[str]  # as `validity` knows them
+    covers: Sequence[str]
+    terrain: bool  # whether the site is predicted over terrain
 
     @property
     def loss_db(self) -> Floats:
@@ -101,13 +103,21 @@ class PathPredictions:
         return self.base_db + self.cover_db
 
     def at(self, i: int) -> PathPrediction:
-        """Return one path."""
-        parts = [(self.base[i], float(self.base_db[i]))]
-        if self.cover[i]:
-            parts.append((self.cover[i], float(self.cover_db[i])))
+        """Return one path with its parts, and in sentences where models do not hold for it."""
+        parts = [(self.names[i], float(self.base_db[i]))]
+        if self.covers[i]:
+            depth = float(np.broadcast_to(self.paths.cover_m, self.base_db.shape)[i])
+            parts.append((cover_name(self.covers[i], depth), float(self.cover_db[i])))
         return PathPrediction(
-            loss_db=sum(db for _, db in parts), parts=tuple(parts), warnings=self.warnings[i]
+            loss_db=sum(db for _, db in parts), parts=tuple(parts), warnings=self._warnings(i)
         )
+
+    def _warnings(self, i: int) -> tuple[str, ...]:
+        model, cover, f = self.models[i], self.covers[i], self.paths.frequency_hz
+        found = [NO_TERRAIN] if self.terrain and model == "two_ray" else []
+        for one in [model, *([cover_model(cover, f)] if cover else [])]:
+            found += outside(one, frequency_hz=f, distance_m=float(self.paths.distance_m[i]))
+        return tuple(found)
 
 
 def predict_paths(paths: Paths, site: Surroundings) -> PathPredictions:
@@ -130,12 +140,11 @@ def predict_paths(paths: Paths, site: Surroundings) -> PathPredictions:
     return PathPredictions(
         base_db=base,
         cover_db=_covers(covers, depth, paths),
-        base=tuple(names),
-        cover=tuple(cover_name(*pair) for pair in zip(covers, depth.tolist(), strict=True)),
-        warnings=tuple(
-            _warnings(model, cover, float(one), paths.frequency_hz, site)
-            for model, cover, one in zip(models, covers, d, strict=True)
-        ),
+        paths=paths,
+        names=names.tolist(),
+        models=models,
+        covers=covers,
+        terrain=site.model == "terrain",
     )
 
 
@@ -184,15 +193,6 @@ def _covers(covers: Sequence[str], depth: Floats, paths: Paths) -> Floats:
             frequency_hz=paths.frequency_hz,
         )  # fmt: skip
     return found
-
-
-def _warnings(
-    model: str, cover: str, distance_m: float, frequency_hz: float, site: Surroundings
-) -> tuple[str, ...]:
-    found = [NO_TERRAIN] if site.model == "terrain" and model == "two_ray" else []
-    for one in [model, *([cover_model(cover, frequency_hz)] if cover else [])]:
-        found += outside(one, frequency_hz=frequency_hz, distance_m=distance_m)
-    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

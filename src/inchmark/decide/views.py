@@ -12,6 +12,7 @@ from inchmark.decide import records, services
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
 from inchmark.decide.records.budgets import RigBudget
 from inchmark.pages.parts import go_to, page_or_part
+from inchmark.plan.services import site_of
 from inchmark.read.models import StudyReading
 from inchmark.read.records import latest_reading
 from inchmark.shelf.models import BudgetItem
@@ -62,7 +63,7 @@ def _with_changes(
         return plain
     rigs = [one.rig for one in found]
     return records.budgets.rig_budget(
-        study, plain.rig, reading, rigs, what_if=changes, limited_by=limited_by
+        study, plain.rig, reading, rigs, site_of(study), what_if=changes, limited_by=limited_by
     )
 
 

@@ -73,3 +73,17 @@ MESSAGES, TRACE_STEP_S = 3, 5e-4
 
 # terrain around the pump house, an ESRI ASCII grid: a sea wall, a causeway, a carr, a low ridge
 TERRAIN_CELLS, TERRAIN_STEP_DEG = 120, 0.00015
+
+# the sluice gates that need a node: metres and degrees from the pump house
+GATES = (
+    (95, 20), (140, 62), (190, 35), (260, 58), (310, 22), (380, 44), (430, 66),
+    (505, 30), (540, 52), (590, 14), (620, 60), (660, 40), (700, 26), (740, 54),
+)  # fmt: skip
+# what is drawn on the map: name, metres from the pump house, between two bearings [degrees]
+ARCS = (
+    ("sea wall", 62.0, 0.0, 100.0),
+    ("first creek", 125.0, 0.0, 95.0),
+    ("causeway", 480.0, 5.0, 82.0),
+    ("low ridge", 820.0, 15.0, 72.0),
+)
+CARR = ((200, 44), (235, 42), (255, 50), (230, 57), (198, 54))  # corners of the alder carr

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date
@@ -16,9 +17,11 @@ from inchmark.devices.analyser import SweepRange, touchstone_text
 from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY
 from inchmark.devices.simulated_boards import Itinerary, walk_frames
 from inchmark.formats.frame_log.writer import SIMULATED_COLUMNS, csv_lines, simulated_tokens
-from inchmark.plan.models import Design, Site, Stop
+from inchmark.plan.models import Design, Site, SitePoint, Stop
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.plan.services.design import acknowledge, save_design
+from inchmark.plan.services.features import keep_features
+from inchmark.plan.services.points import save_point
 from inchmark.plan.services.terrain import keep_terrain
 from inchmark.read.services import make_reading
 from inchmark.shelf.models import (
@@ -57,6 +60,7 @@ def load_demo(by: Any) -> Study:
     for letter, setting, antenna in marsh.RIGS:
         save_rig(study, marsh_rig(study, letter, setting, antenna))
     load_bench(study)
+    load_places(study)
     load_plan(study, by)
     walk = start_walk(
         study,
@@ -75,6 +79,39 @@ def load_demo(by: Any) -> Study:
     import_frames(received.file.pk)
     make_reading(study.pk)
     return study
+
+
+def load_places(study: Study) -> None:
+    """Add the gates that need a node, and what helps to find one's way on the map."""
+    for metres, bearing in marsh.GATES:
+        lat, lon = _off(metres, bearing)
+        save_point(study, SitePoint(kind=SitePoint.NODE, name="sluice gate", lat=lat, lon=lon))
+    keep_features(study, marsh_features().encode(), "saltern-marsh.geojson")
+
+
+def marsh_features() -> str:
+    """Return the marsh's wall, creek, causeway, ridge and carr as GeoJSON."""
+    drawn = [
+        (name, "LineString", [_off(metres, b)[::-1] for b in np.arange(first, last + 1, 5)])
+        for name, metres, first, last in marsh.ARCS
+    ]
+    corners = [_off(*corner)[::-1] for corner in (*marsh.CARR, marsh.CARR[0])]
+    features = [
+        {
+            "type": "Feature",
+            "properties": {"name": name},
+            "geometry": {"type": kind, "coordinates": found},
+        }
+        for name, kind, found in [*drawn, ("alder carr", "Polygon", [corners])]
+    ]
+    return json.dumps({"type": "FeatureCollection", "features": features})
+
+
+def _off(metres: float, bearing_deg: float) -> tuple[float, float]:
+    """Return the latitude and longitude of a place seen from the pump house."""
+    start = Place(lat_deg=marsh.FIXED["lat"], lon_deg=marsh.FIXED["lon"])
+    place = destination(start, float(bearing_deg), metres)
+    return round(place.lat_deg, 6), round(place.lon_deg, 6)
 
 
 def load_plan(study: Study, by: Any) -> None:
@@ -200,10 +237,9 @@ def marsh_terrain() -> str:
 
 def marsh_stops() -> list[Stop]:
     """Return the stops with coordinates; the last one is measured along the road, to its cost."""
-    start = Place(lat_deg=marsh.FIXED["lat"], lon_deg=marsh.FIXED["lon"])
     stops = []
     for label, name, metres, bearing, off in marsh.STOPS:
-        place = destination(start, bearing, metres)
+        lat, lon = _off(metres, bearing)
         far = label == marsh.STOPS[-1][0]
         stops.append(
             Stop(
@@ -212,8 +248,8 @@ def marsh_stops() -> list[Stop]:
                 distance_m=marsh.ROAD_M if far else metres,
                 plus_minus_m=off,
                 method="road" if far else "rangefinder",
-                lat=round(place.lat_deg, 6),
-                lon=round(place.lon_deg, 6),
+                lat=lat,
+                lon=lon,
             )
         )
     return stops

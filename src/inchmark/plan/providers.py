@@ -3,6 +3,7 @@
 from django.urls import reverse
 
 from inchmark.plan.records import predicted_range
+from inchmark.plan.services import site_of
 from inchmark.studies.models import Study
 from inchmark.studies.records import Marks, RangeMark, StopMark, provide
 
@@ -19,8 +20,9 @@ def marks(study: Study, found: Marks) -> None:
                 url=f"{page}?stop={stop.label}#stop-{stop.label}",
             )
         )
+    site = site_of(study)
     for rig in study.rigs.with_parts():
-        reach = predicted_range(rig)
+        reach = predicted_range(rig, site, study.loss_share)
         found.ranges[rig.letter] = RangeMark(
             letter=rig.letter, name=rig.name, url=rig.get_absolute_url(), measured=False,
             low_m=reach.low_m, middle_m=reach.middle_m, high_m=reach.high_m,

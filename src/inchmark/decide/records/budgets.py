@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from inchmark.core.budget import link_budget
-from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.propagation.shadowing import fade_margin_db
 from inchmark.core.reading.answer import verdict
 from inchmark.core.wording import distance, number
 from inchmark.decide.records.ladder import Ladder, ladder_of
 from inchmark.decide.records.thresholds import Threshold, thresholds_of
-from inchmark.plan.records import MIDDLE_EXPONENT
+from inchmark.plan.models import Site
+from inchmark.plan.records.paths import loss_between, surroundings_of
 from inchmark.read.models import StudyReading
 from inchmark.shelf.models import Rig
 from inchmark.shelf.records.ends import WHAT_IF, carried_end, fixed_end, own_items
@@ -22,7 +22,6 @@ from inchmark.studies.models import Study
 
 REFERENCE_DISTANCE_M = 500.0  # where budgets are drawn when no distance is needed
 NEAR_SHARE = 0.05  # of the frequency: a path loses 0.4 dB more over it, at most
-SHADOWING_DB = 6.0  # of places one has not walked, common practice for open country
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,8 +69,8 @@ def needed_distance_m(study: Study) -> float:
 
 def budgets(study: Study, reading: StudyReading | None) -> list[RigBudget]:
     """Return every rig's budget at the needed distance."""
-    rigs = list(study.rigs.with_parts())
-    return [rig_budget(study, rig, reading, rigs) for rig in rigs]
+    rigs, site = list(study.rigs.with_parts()), Site.objects.filter(study=study).first()
+    return [rig_budget(study, rig, reading, rigs, site) for rig in rigs]
 
 
 def rig_budget(
@@ -79,6 +78,7 @@ def rig_budget(
     rig: Rig,
     reading: StudyReading | None,
     rigs: Sequence[Rig],
+    site: Site | None,
     *,
     what_if: Mapping[str, float] | None = None,
     limited_by: str = "",
@@ -89,6 +89,8 @@ def rig_budget(
     ----------
     rigs
         The rigs of the study; one that walked lends its path to one that did not.
+    site
+        How paths are predicted while nobody has walked.
     what_if
         Items replaced [dB] by key.
     limited_by
@@ -97,7 +99,7 @@ def rig_budget(
     data = reading.data if reading else {}
     one = data.get("rigs", {}).get(rig.letter)
     metres = needed_distance_m(study)
-    path = _path(rig, rigs, data, metres)
+    path = _path(rig, rigs, data, metres, site)
     changes = what_if or {}
     own = own_items(rig, {key: db for key, db in changes.items() if key != "path"})
     carried, fixed = carried_end(rig, own), fixed_end(rig, own)
@@ -105,7 +107,7 @@ def rig_budget(
         path = _Path(db=-changes["path"], source=WHAT_IF, measured=path.measured)
     thresholds = thresholds_of(rig, one, data, limited_by)
     used = next(one for one in thresholds if one.used)
-    kept = _kept(study, data, path)
+    kept = _kept(study, data, path, site)
     plain = path.measured and not changes and used.key == "walked"
     limits = one["needed"]["in_hand_db"] if plain and one else None
     taken: set[str] = set()
@@ -161,8 +163,10 @@ class _Path:
     measured: bool
 
 
-def _path(rig: Rig, rigs: Sequence[Rig], data: dict[str, Any], metres: float) -> _Path:
-    """Return the path loss [dB]: walked by this rig, by another near its frequency, or a law.
+def _path(
+    rig: Rig, rigs: Sequence[Rig], data: dict[str, Any], metres: float, site: Site | None
+) -> _Path:
+    """Return the path loss [dB]: walked by this rig, by another near its frequency, or predicted.
 
     A level was measured with the rig as it walked, so the loss is what that rig's own ends leave
     of it. It is on the module's RSSI scale; a known offset is taken off here and at the threshold,
@@ -181,15 +185,19 @@ def _path(rig: Rig, rigs: Sequence[Rig], data: dict[str, Any], metres: float) ->
             slope = f"slope {number(10 * exponent)} dB per ×10"
             source = f"{distance(metres)}, {slope}, walked{by}"
             return _Path(db=lossless - (at - lender.rssi_offset_db), source=source, measured=True)
-    law = LogDistanceLaw.from_free_space(frequency_hz=rig.frequency_hz, exponent=MIDDLE_EXPONENT)
-    source = f"{distance(metres)}, exponent {MIDDLE_EXPONENT:g}, common practice"
-    return _Path(db=float(law.loss_db(metres)), source=source, measured=False)
+    found = loss_between(rig, site, metres)
+    (name, _), *_ = found.parts
+    source = ". ".join([f"{distance(metres)}, {name.lower()}, predicted", *found.warnings])
+    return _Path(db=found.loss_db, source=source, measured=False)
 
 
-def _kept(study: Study, data: dict[str, Any], path: _Path) -> tuple[float | None, str]:
-    """Return what the wanted share of places needs kept [dB]: measured, or for a usual spread."""
+def _kept(
+    study: Study, data: dict[str, Any], path: _Path, site: Site | None
+) -> tuple[float | None, str]:
+    """Return what the wanted share of places needs kept [dB]: walked, or for what is predicted."""
     kept = data.get("site", {}).get("kept_for_places_db", {}).get("estimate")
     if path.measured and kept is not None:
         return kept, "walked"
-    margin = float(fade_margin_db(study.places_share, SHADOWING_DB))
-    return margin, f"shadowing {SHADOWING_DB:g} dB, common practice"
+    spread = surroundings_of(site).shadowing_db
+    margin = float(fade_margin_db(study.places_share, spread))
+    return margin, f"spread between places {spread:g} dB, as the plan has it"

@@ -2,16 +2,12 @@
 
 from inchmark.plan.records import day, drawings, maps, paths, places, stops
 from inchmark.plan.records.stops import (
-    MIDDLE_EXPONENT,
-    PredictedRange,
     facts_of,
     geodesic_m,
     predicted_range,
 )
 
 __all__ = [
-    "MIDDLE_EXPONENT",
-    "PredictedRange",
     "day",
     "drawings",
     "facts_of",

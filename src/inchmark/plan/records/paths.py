@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import zlib
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -204,6 +204,19 @@ def is_magnetic(rig: Rig) -> bool:
     """Tell whether both antennas of a rig are loops or rods."""
     ends = rig.antenna_part, rig.fixed_antenna_part
     return all(end is not None and end.type == Antenna.MAGNETIC for end in ends)
+
+
+def loss_between(rig: Rig, site: Site | None, metres: float) -> PathPrediction:
+    """Return what a path to no particular place loses, by the site's way of predicting them."""
+    around = surroundings_of(site)
+    if around.model == "terrain":  # it has no one loss at a distance
+        around = replace(around, model="two_ray")
+    paths = Paths(
+        distance_m=np.array([metres]), height1_m=np.asarray(rig.fixed_height_m),
+        height2_m=np.asarray(rig.height_m), frequency_hz=rig.frequency_hz,
+        magnetic=is_magnetic(rig),
+    )  # fmt: skip
+    return predict_paths(paths, around).at(0)
 
 
 def _paths(

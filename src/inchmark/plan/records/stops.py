@@ -8,27 +8,14 @@ from math import hypot
 
 import numpy as np
 
-from inchmark.core.budget import budget_range_m
+from inchmark.core.expected_reach import ExpectedReach, Reaching, expected_reach
 from inchmark.core.geodesy import Place, distances_m, geodesic
-from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.reading.measured import StopFacts
 from inchmark.plan.models import Site, SitePoint, Stop
+from inchmark.plan.records.paths import is_magnetic, levels_of, surroundings_of
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records.ends import carried_end, fixed_end
 
-# Common practice for low antennas outdoors, from open ground to cluttered: exponents from 1 m on.
-OPTIMISTIC_EXPONENT, MIDDLE_EXPONENT, PESSIMISTIC_EXPONENT = 2.7, 3.1, 3.6
 DISAGREE_SHARE = 0.05
-KEPT_DB = 10.0  # common practice
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PredictedRange:
-    """From pessimistic to optimistic [m]."""
-
-    low_m: float
-    middle_m: float
-    high_m: float
 
 
 def geodesic_m(
@@ -95,15 +82,16 @@ def facts_of(stop: Stop, site: Site | None) -> StopFacts:
     )
 
 
-def predicted_range(rig: Rig) -> PredictedRange:
-    """Return what the budget promises under three path exponents, 10 dB kept back."""
-    low, middle, high = (
-        budget_range_m(
-            carried_end(rig),
-            fixed_end(rig),
-            LogDistanceLaw.from_free_space(frequency_hz=rig.frequency_hz, exponent=exponent),
-            keep_db=KEPT_DB,
-        )
-        for exponent in (PESSIMISTIC_EXPONENT, MIDDLE_EXPONENT, OPTIMISTIC_EXPONENT)
+def predicted_range(rig: Rig, site: Site | None, loss_share: float) -> ExpectedReach:
+    """Return how far a rig should reach by the site's own way of predicting paths [m]."""
+    lossless, threshold = levels_of(rig)
+    reaching = Reaching(
+        lossless_dbm=lossless,
+        threshold_dbm=threshold,
+        height1_m=rig.fixed_height_m,
+        height2_m=rig.height_m,
+        frequency_hz=rig.frequency_hz,
+        loss_share=loss_share,
+        magnetic=is_magnetic(rig),
     )
-    return PredictedRange(low_m=low, middle_m=middle, high_m=high)
+    return expected_reach(reaching, surroundings_of(site))

@@ -46,7 +46,11 @@ def _page(
         "points": records.stops.measured_points(study.points.all(), site),
         "terrain": Terrain.objects.filter(study=study).defer("heights").first(),
         "terrain_form": terrain_form or TerrainForm(),
-        "expected": [(rig, records.stops.predicted_range(rig)) for rig in study.rigs.with_parts()],
+        "expected": [
+            (rig, records.stops.predicted_range(rig, site, study.loss_share))
+            for rig in study.rigs.with_parts()
+        ],
+        "around": records.paths.surroundings_of(site),
         "file_form": file_form or StopsFileForm(),
     }
     return render(request, "plan/stops.html", context, status=status)

@@ -61,7 +61,8 @@ data.contours.forEach(([height, points]) => {
 function sign(label, kind) {
   const words = document.createElement("span");
   words.textContent = label; // never as HTML: names are typed by people
-  return L.divIcon({ className: `map-sign map-${kind}`, html: words, iconSize: [22, 26], iconAnchor: [11, 26] });
+  const wide = Math.max(22, 9 * label.length + 8);
+  return L.divIcon({ className: `map-sign map-${kind}`, html: words, iconSize: [wide, 26], iconAnchor: [wide / 2, 26] });
 }
 
 if (data.fixed) {
