@@ -11,6 +11,7 @@ from inchmark.core.planning.design import (
     frames_for_level,
     order_of_work,
     remedies,
+    sidings,
     zero_lost_shows,
 )
 from inchmark.core.planning.power import PlannedWalk, Question, power
@@ -57,6 +58,34 @@ def test_a_fixed_order_sides_with_a_drift_and_a_drawn_one_does_not():
     fixed = order_of_work("AB", stops, passes=1, seed=1, shuffled=False)
     assert "A comes first at every stop" in drift_confounded(fixed)[0]
     assert drift_confounded(order_of_work("AB", stops, passes=1, seed=1, shuffled=True)) == []
+
+
+@pytest.mark.parametrize(
+    ("arrangement", "passes", "words"),
+    [
+        ("together", 1, []),
+        ("apart", 1, ["time of day"]),
+        ("apart", 2, ["time of day"]),
+        ("days", 1, ["a day each"]),
+        ("days", 2, []),  # rigs change days, so that day and rig hang together
+        ("people", 1, ["a carrier each"]),
+        ("people", 2, []),
+    ],
+)
+def test_what_sides_with_a_rig_is_told(arrangement, passes, words):
+    stops = [label for label, _ in STOPS]
+    visits = order_of_work("ABC", stops, passes=passes, seed=1, shuffled=True,
+                           arrangement=arrangement)  # fmt: skip
+    assert len({(v.pass_number, v.stop, v.rig) for v in visits}) == 3 * len(stops) * passes
+    found = sidings(visits, arrangement)
+    assert len(found) == len(words)
+    assert all(word in one.words for one, word in zip(found, words, strict=True))
+
+
+def test_one_rig_sides_with_nothing():
+    assert sidings(order_of_work("A", ["1"], passes=1, seed=1, shuffled=True), "apart") == []
+    with pytest.raises(ValueError, match="must be one of"):
+        order_of_work("A", ["1"], passes=1, seed=1, shuffled=True, arrangement="by bus")
 
 
 def test_no_loss_in_thirty_shows_a_loss_under_ten_per_cent():

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from inchmark.demo.services import marsh_terrain
 from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
-from inchmark.plan.records.day import day_of
+from inchmark.plan.records.clock import day_of
 from inchmark.plan.records.paths import best_predictions, grid_for, grid_of, profiles_of
 from inchmark.plan.records.places import fixed_ends, targets_from
 from inchmark.plan.services import place_fixed_end, save_stop
@@ -160,8 +160,8 @@ def test_the_predicted_page_costs_a_fixed_number_of_queries(
     assert "of frames" in html
 
 
-DESIGN = {"kind": "reach", "frames": "60", "passes": "1", "shuffled": "on", "starts_at": "09:00",
-          "utc_offset_h": "0", "wanted_db": "2", "set_up_s": "2 min", "change_s": "1 min",
+DESIGN = {"arrangement": "together", "kind": "reach", "frames": "60", "passes": "1", "shuffled": "on",
+          "starts_at": "09:00", "utc_offset_h": "0", "wanted_db": "2", "set_up_s": "2 min", "change_s": "1 min",
           "speed_m_s": "1.2"}  # fmt: skip
 
 
@@ -193,6 +193,38 @@ def test_a_question_without_what_it_needs_is_not_queued(owner_client, study):
         "Choose the rig the question is about"
         in post(owner_client, study, "power").content.decode()
     )
+
+
+def test_frames_follow_the_wished_intervals(owner_client, study):
+    """1.96^2 x 0.1 x 0.9 / 0.05^2 = 138.3; (1.96 x 2.5 / 0.5)^2 = 96.04 (textbook)."""
+    typed = DESIGN | {"loss_within": "0.05", "level_within_db": "0.5"}
+    html = post(owner_client, study, "design", **typed).content.decode()
+    assert "139 frames" in html
+    assert "97 frames" in html
+    post(owner_client, study, "frames-take", wish="loss")
+    assert Design.objects.get().frames == 139
+    post(owner_client, study, "frames-take", wish="level")
+    assert Design.objects.get().frames == 97
+
+
+def test_days_and_people_are_told_and_timed_apart(owner_client, site):
+    make.rig(site, "B")
+    one = design_of(site)
+    one.arrangement = "people"
+    save_design(site, one)
+    html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
+    assert "have a carrier each" in html
+    assert "A and B send at once on one channel" in html
+    rigs, stops = list(site.rigs.with_parts()), list(site.stops.all())
+    at_once = day_of(one, rigs, stops, site.site)
+    assert [outing.name for outing in at_once.outings] == ["Person 1", "Person 2"]
+    one.arrangement, one.passes = "apart", 1
+    apart = day_of(one, rigs, stops, site.site)
+    assert apart.longest_s > 1.9 * at_once.longest_s
+    html = owner_client.get(reverse("plan:day", args=[site.pk])).content.decode()
+    assert "2 people" in html
+    html = owner_client.get(reverse("plan:run-sheet", args=[site.pk])).content.decode()
+    assert "Person 2" in html
 
 
 def test_the_order_is_drawn_anew_from_a_shown_seed(owner_client, study):

@@ -165,7 +165,8 @@ class DesignForm(forms.ModelForm):
 
     GROUPS = (
         ("Question", ("kind", "rig", "other", "wanted_db")),
-        ("Order", ("frames", "passes", "shuffled")),
+        ("Frames", ("frames", "loss_within", "level_within_db")),
+        ("Order", ("arrangement", "passes", "shuffled")),
         ("The day", ("walked_on", "starts_at", "utc_offset_h", "interval_s", "set_up_s",
                      "change_s", "speed_m_s")),
         ("What applies", ("conditions", "exception")),
@@ -174,6 +175,10 @@ class DesignForm(forms.ModelForm):
         "s", required=False, label="A frame every",
         help_text="Never shorter than the duty cycle allows; empty: as short as that.",
     )  # fmt: skip
+    loss_within = forms.FloatField(
+        label="Loss wanted to ±", required=False, help_text="0.1 tells 10 % from none and 20 %."
+    )
+    level_within_db = forms.FloatField(label="Level wanted to ± (dB)", required=False)
     set_up_s = QuantityField("s", label="Set-up at a stop", help_text="Like “2 min”.")
     change_s = QuantityField("s", label="Change of rig")
     conditions = forms.MultipleChoiceField(
@@ -184,15 +189,18 @@ class DesignForm(forms.ModelForm):
     class Meta:
         model = Design
         fields = [
-            "kind", "rig", "other", "wanted_db", "frames", "passes", "shuffled", "walked_on",
+            "kind", "rig", "other", "wanted_db", "frames", "loss_within", "level_within_db",
+            "arrangement", "passes", "shuffled", "walked_on",
             "starts_at", "utc_offset_h", "interval_s", "set_up_s", "change_s", "speed_m_s",
             "conditions", "exception",
         ]  # fmt: skip
         labels = {
             "wanted_db": "Difference worth having (dB)",
             "passes": "Passes (out, back …)",
-            "speed_m_s": "Walking pace (m/s)",
+            "speed_m_s": "Pace between stops (m/s)",
+            "level_within_db": "Level wanted to ± (dB)",
         }
+        help_texts = {"speed_m_s": "1.2 on foot, some 8 by car on lanes; the driver does not log."}
         widgets = {
             "walked_on": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"}),
             "starts_at": forms.TimeInput(format="%H:%M", attrs={"type": "time"}),
@@ -204,6 +212,15 @@ class DesignForm(forms.ModelForm):
         for name in ("rig", "other"):
             self.fields[name].queryset = study.rigs.all()
             self.fields[name].empty_label = "none"
+
+    def clean_loss_within(self) -> float:
+        """Take an empty wish for the usual one."""
+        return self.cleaned_data["loss_within"] or Design._meta.get_field("loss_within").default
+
+    def clean_level_within_db(self) -> float:
+        """Take an empty wish for the usual one."""
+        usual = Design._meta.get_field("level_within_db").default
+        return self.cleaned_data["level_within_db"] or usual
 
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return the fields in groups."""

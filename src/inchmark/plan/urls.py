@@ -28,6 +28,7 @@ urlpatterns = [
     path("predicted/", paths.predicted, name="predicted"),
     path("design/", day.design, name="design"),
     path("design/power/", day.power, name="power"),
+    path("design/frames/", day.frames_take, name="frames-take"),
     path("design/shuffle/", day.shuffle, name="shuffle"),
     path("day/", day.day, name="day"),
     path("day/cautions/", day.cautions_read, name="cautions-read"),

@@ -93,6 +93,31 @@ class SilentVisitForm(forms.Form):
         self.fields["stop"].queryset = study.stops.all()
 
 
+class CountForm(forms.Form):
+    """The counts of one visit, written down by hand; empty is not counted."""
+
+    sent = forms.IntegerField(min_value=0, max_value=1_000_000, required=False)
+    heard = forms.IntegerField(min_value=0, max_value=1_000_000, required=False)
+    rssi_dbm = forms.FloatField(min_value=-200, max_value=60, required=False, label="RSSI (dBm)")
+    note = forms.CharField(max_length=120, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """Refuse half a count, and more heard than sent."""
+        found = super().clean() or {}
+        sent, heard = found.get("sent"), found.get("heard")
+        if self.errors:
+            return found
+        if (sent is None) != (heard is None):
+            raise forms.ValidationError("Write both: how many frames went out, how many came.")
+        if sent is None and (found.get("rssi_dbm") is not None or found.get("note")):
+            raise forms.ValidationError("A reading or note without counts: write sent and heard.")
+        if sent is not None and heard > sent:
+            raise forms.ValidationError("More frames heard than sent. Check both counts.")
+        return found
+
+
+CountFormSet = forms.formset_factory(CountForm, extra=0)
+
 LONGEST_NUMBER = 15  # digits of a line number
 
 

@@ -217,6 +217,43 @@ class Visit(models.Model):
         return f"rig {self.rig.letter} at stop {self.stop.label}"
 
 
+class HandCount(models.Model):
+    """Frames sent and heard of one pass of a visit, as somebody wrote them down.
+
+    Facts are only ever added: the latest row of a visit and pass counts; none sent takes it back.
+    """
+
+    walk = models.ForeignKey(Walk, on_delete=models.CASCADE, related_name="counts")
+    rig = models.ForeignKey(Rig, on_delete=models.PROTECT, related_name="counts")
+    stop = models.ForeignKey(Stop, on_delete=models.PROTECT, related_name="counts")
+    condition = models.CharField(max_length=60, blank=True)
+    pass_number = models.PositiveSmallIntegerField("pass", default=1)
+    sent = models.PositiveIntegerField()
+    heard = models.PositiveIntegerField()
+    rssi_dbm = models.FloatField("RSSI written down", null=True, blank=True)
+    note = models.CharField(max_length=120, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = InWalkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.CheckConstraint(
+                name="hand_count_heard_within_sent",
+                condition=models.Q(heard__lte=models.F("sent")),
+                violation_error_message="More frames heard than sent. Check both counts.",
+            ),
+            bounded("hand_count", "sent", 0, 1_000_000),
+            bounded("hand_count", "pass_number", 1, 10),
+            bounded("hand_count", "rssi_dbm", -200, 60, "dBm"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.heard} of {self.sent} by hand"
+
+
 class Frame(models.Model):
     """One transmission as a log tells of it."""
 

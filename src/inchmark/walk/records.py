@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
 from typing import Any
 
 import numpy as np
@@ -10,11 +11,15 @@ import psycopg
 from django.db import connection
 from numpy.typing import NDArray
 
+from inchmark.core.planning.design import PlannedVisit
 from inchmark.core.reading.measured import MeasuredVisit
+from inchmark.core.reception import visit as counted
 from inchmark.core.reception.bursts import LossRuns
 from inchmark.core.reception.visit import VisitFrames, VisitKey, VisitSummary
+from inchmark.plan.models import Stop
+from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
-from inchmark.walk.models import Visit, WalkUnit
+from inchmark.walk.models import HandCount, Visit, Walk, WalkUnit
 
 _PACKED = """
     SELECT string_agg(int8send(seq), ''::bytea) AS seq,
@@ -66,6 +71,19 @@ def frames_of(visit: Visit) -> VisitFrames | None:
         time_s=times,
         passes=_integers(passes),
     )
+
+
+def latest_counts(visit: Visit) -> list[counted.HandCount]:
+    """Return what counts of a visit written by hand: the latest of each pass, if not taken back."""
+    rows = HandCount.objects.filter(
+        walk=visit.walk_id, rig=visit.rig_id, stop=visit.stop_id, condition=visit.condition
+    )
+    latest = {row.pass_number: row for row in rows}
+    return [
+        counted.HandCount(sent=row.sent, heard=row.heard, rssi_dbm=row.rssi_dbm)
+        for _, row in sorted(latest.items())
+        if row.sent
+    ]
 
 
 def _integers(packed: bytes) -> NDArray[np.int64]:
@@ -131,3 +149,38 @@ def measured_visit(visit: Visit) -> MeasuredVisit:
         distance_m=visit.stop.distance_m,
         summary=summary_from_dict(visit.summary),
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CountRow:
+    """A planned visit at one stop: what a log or somebody's hand has of it already."""
+
+    rig: Rig
+    pass_number: int
+    logged: Visit | None  # with frames of a log, which go before counts
+    count: HandCount | None
+
+
+def count_rows(
+    walk: Walk, stop: Stop, visits: Sequence[PlannedVisit], condition: str
+) -> list[CountRow]:
+    """Return the planned visits at a stop in the order of work."""
+    rigs = {rig.letter: rig for rig in walk.study.rigs.all()}
+    counts = {
+        (row.rig_id, row.pass_number): row
+        for row in walk.counts.filter(stop=stop, condition=condition)
+    }
+    logged = {
+        visit.rig_id: visit
+        for visit in walk.visits.filter(stop=stop, condition=condition, frames__isnull=False)
+        .defer("summary")
+        .distinct()
+    }
+    return [
+        CountRow(
+            rig=rigs[one.rig], pass_number=one.pass_number, logged=logged.get(rigs[one.rig].pk),
+            count=counts.get((rigs[one.rig].pk, one.pass_number)),
+        )
+        for one in visits
+        if one.stop == stop.label
+    ]  # fmt: skip

@@ -2,19 +2,21 @@
 
 from django.urls import path
 
-from inchmark.walk import views
+from inchmark.walk.views import counts, walks
 
 app_name = "walk"
 urlpatterns = [
-    path("", views.walks, name="walks"),
-    path("new/", views.walk_add, name="walk-add"),
-    path("<int:walk_id>/units/", views.units_name, name="units-name"),
-    path("<int:walk_id>/", views.walk, name="walk"),
-    path("<int:walk_id>/change/", views.walk_edit, name="walk-edit"),
-    path("<int:walk_id>/log/", views.log_upload, name="log-upload"),
-    path("<int:walk_id>/boards/", views.boards_walk, name="boards-walk"),
-    path("<int:walk_id>/silent/", views.silent_visit, name="silent-visit"),
-    path("files/<int:file_id>/bad-lines/", views.bad_lines, name="bad-lines"),
-    path("files/<int:file_id>/again/", views.file_again, name="file-again"),
-    path("files/<int:file_id>/original/", views.file_original, name="file-original"),
+    path("", walks.walks, name="walks"),
+    path("new/", walks.walk_add, name="walk-add"),
+    path("counts/", counts.counts_latest, name="counts-latest"),
+    path("<int:walk_id>/counts/", counts.counts, name="counts"),
+    path("<int:walk_id>/units/", walks.units_name, name="units-name"),
+    path("<int:walk_id>/", walks.walk, name="walk"),
+    path("<int:walk_id>/change/", walks.walk_edit, name="walk-edit"),
+    path("<int:walk_id>/log/", walks.log_upload, name="log-upload"),
+    path("<int:walk_id>/boards/", walks.boards_walk, name="boards-walk"),
+    path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
+    path("files/<int:file_id>/bad-lines/", walks.bad_lines, name="bad-lines"),
+    path("files/<int:file_id>/again/", walks.file_again, name="file-again"),
+    path("files/<int:file_id>/original/", walks.file_original, name="file-original"),
 ]

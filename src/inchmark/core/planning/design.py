@@ -70,24 +70,42 @@ def _joined(links: Sequence[tuple[str, str]], rigs: Sequence[str]) -> dict[str, 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlannedVisit:
-    """One rig at one stop in one pass, in the order of work."""
+    """One rig at one stop in one pass, in the order of work of an outing (a day or a person)."""
 
     place: int
     pass_number: int
     stop: str
     rig: str
+    outing: int = 1
+
+
+TOGETHER, APART, DAYS, PEOPLE = "together", "apart", "days", "people"
+ARRANGEMENTS = (TOGETHER, APART, DAYS, PEOPLE)
 
 
 def order_of_work(
-    rigs: Sequence[str], stops: Sequence[str], *, passes: int, seed: int, shuffled: bool
-) -> list[PlannedVisit]:
-    """Return the visits: stops outwards, back on every second pass, rigs drawn anew at each stop.
+    rigs: Sequence[str], stops: Sequence[str], *, passes: int, seed: int, shuffled: bool,
+    arrangement: str = TOGETHER,
+) -> list[PlannedVisit]:  # fmt: skip
+    """Return the visits: stops outwards, back on every second pass.
 
-    Drawing inside each stop keeps what drifts (weather, battery, tide) from siding with one rig.
+    Together, every rig stands at every stop, drawn anew each time: what drifts (weather, battery,
+    tide) then sides with none. Apart, the rigs go one after another; on days or with people of
+    their own, each outing takes one rig a pass, and they change hands from pass to pass.
+
+    Raises
+    ------
+    ValueError
+        Passes out of 1 to 10, or an unknown arrangement.
     """
     within("passes", passes, 1, 10)
+    if arrangement not in ARRANGEMENTS:
+        raise ValueError(f"arrangement={arrangement!r} must be one of {', '.join(ARRANGEMENTS)}")
     random = np.random.default_rng(seed)
-    return list(_visits(rigs, stops, passes, random if shuffled else None))
+    if arrangement == TOGETHER:
+        return list(_visits(rigs, stops, passes, random if shuffled else None))
+    drawn = [rigs[i] for i in random.permutation(len(rigs))] if shuffled else list(rigs)
+    return list(_outings(drawn, stops, passes, arrangement))
 
 
 def _visits(
@@ -102,6 +120,65 @@ def _visits(
             for rig in drawn:
                 place += 1
                 yield PlannedVisit(place=place, pass_number=number, stop=stop, rig=rig)
+
+
+def _outings(
+    rigs: Sequence[str], stops: Sequence[str], passes: int, arrangement: str
+) -> Iterator[PlannedVisit]:
+    """Yield walks of one rig each; on days or with people, pass p of outing k takes rig k + p."""
+    place = 0
+    for k in range(len(rigs)):
+        for number in range(1, passes + 1):
+            rig = rigs[k if arrangement == APART else (k + number - 1) % len(rigs)]
+            for stop in stops if number % 2 else reversed(stops):
+                place += 1
+                yield PlannedVisit(
+                    place=place, pass_number=number, stop=stop, rig=rig,
+                    outing=1 if arrangement == APART else k + 1,
+                )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Siding:
+    """What sides with the rigs in a plan, and what to do about it, in sentences."""
+
+    words: str
+    remedy: str
+
+
+def sidings(visits: Sequence[PlannedVisit], arrangement: str) -> list[Siding]:
+    """Return what is confounded with the rigs: stop order, time, day or carrier; nothing if none.
+
+    Days and people are told apart from rigs as soon as rigs change hands in a way that joins all
+    of them: the links of outing and rig then hang together.
+    """
+    rigs = sorted({visit.rig for visit in visits})
+    if len(rigs) < 2:
+        return []
+    if arrangement == TOGETHER:
+        remedy = "Let the rigs be drawn anew at each stop."
+        return [Siding(words=words, remedy=remedy) for words in drift_confounded(visits)]
+    if arrangement == APART:
+        return [Siding(
+            words=f"{listed(rigs)} go one after another, so the time of day, weather and tide side "
+            "with the rig.",
+            remedy="Let every rig stand at every stop before walking on.",
+        )]  # fmt: skip
+    links = {(f"outing {visit.outing}", visit.rig) for visit in visits}
+    groups = _joined(sorted(links), sorted({name for link in links for name in link}))
+    if len(set(groups.values())) == 1:
+        return []
+    if arrangement == DAYS:
+        return [Siding(
+            words=f"{listed(rigs)} have a day each, so weather, wet ground and batteries are in "
+            "every comparison.",
+            remedy="Walk two passes or more: rigs then change days. Or take all rigs every day.",
+        )]  # fmt: skip
+    return [Siding(
+        words=f"{listed(rigs)} have a carrier each, so how a person holds it is in every "
+        "comparison.",
+        remedy="Walk two passes or more: rigs then change hands.",
+    )]  # fmt: skip
 
 
 def drift_confounded(visits: Sequence[PlannedVisit]) -> list[str]:

@@ -57,6 +57,7 @@ def autocorrelation_time(visits: Sequence[LossRuns]) -> float:
     (E c_k = g_k - g_0 tau / n); the result is shrunk on the log scale toward 2 with the weight
     of one run of losses.
     """
+    visits = [one for one in visits if one.length]  # counts written by hand know no order
     median = float(np.median([one.length for one in visits])) if visits else 1.0
     observed = _pooled_covariance(visits, int(min(max(median, 1), MAX_LAG)))
     runs = sum(one.runs for one in visits)

@@ -6,6 +6,7 @@ this file nobody needs its frames again: counts, moments and a histogram carry t
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -121,6 +122,39 @@ def silent_visit(sent: int) -> VisitSummary:
         sent=sent, heard=0, heard_with_level=0, rssi_mean_dbm=None, level_mean_dbm=None,
         level_squares=0.0, level_counts=(), rssi_counts=(), noise_mean_dbm=None,
         noise_readings=0, runs=loss_runs(loss), strip=_strip(loss), silent_tail=sent,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandCount:
+    """What somebody wrote down of one pass: frames sent and heard, a reading [dBm] or none."""
+
+    sent: int
+    heard: int
+    rssi_dbm: float | None = None
+
+    def __post_init__(self) -> None:
+        """Refuse counts that cannot be."""
+        if not 0 <= self.heard <= self.sent or self.sent < 1:
+            raise ValueError(f"heard={self.heard!r} must be from 0 to sent={self.sent!r}")
+
+
+def counted_visit(counts: Sequence[HandCount]) -> VisitSummary:
+    """Return the figures of a visit known from counts alone.
+
+    The order of losses is unknown, so it tells nothing of runs; a reading written beside a count is
+    one reading, however many frames were heard.
+    """
+    levels = np.array([c.rssi_dbm for c in counts if c.rssi_dbm is not None and c.heard])
+    sent, heard = sum(c.sent for c in counts), sum(c.heard for c in counts)
+    return VisitSummary(
+        sent=sent, heard=heard, heard_with_level=len(levels), rssi_mean_dbm=_mean(levels),
+        level_mean_dbm=_mean(levels),
+        level_squares=float(np.sum((levels - levels.mean()) ** 2)) if len(levels) else 0.0,
+        level_counts=_counts(np.round(levels / LEVEL_BIN_DB) * LEVEL_BIN_DB),
+        rssi_counts=_counts(levels), noise_mean_dbm=None, noise_readings=0,
+        runs=LossRuns(length=0, runs=0, products=np.empty(0)),
+        strip=tuple((c.sent, c.heard) for c in counts), passes=len(counts),
     )  # fmt: skip
 
 

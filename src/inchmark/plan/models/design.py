@@ -20,6 +20,12 @@ class Design(models.Model):
         ("edge", "Where does it stop?"),
     ]
     IDLE, WAITING, RUNNING, DONE, FAILED = "idle", "waiting", "running", "done", "failed"
+    ARRANGEMENTS = [
+        ("together", "every rig at every stop"),
+        ("apart", "one rig after another"),
+        ("days", "each rig on a day of its own"),
+        ("people", "each rig with a person of its own, at once"),
+    ]
     STATES = [(s, s) for s in (IDLE, WAITING, RUNNING, DONE, FAILED)]
 
     study = models.OneToOneField(Study, on_delete=models.CASCADE, related_name="design")
@@ -33,10 +39,17 @@ class Design(models.Model):
     )  # fmt: skip
     wanted_db = models.FloatField("difference worth having", default=2.0)
     frames = models.PositiveIntegerField("frames a visit", default=60)
+    loss_within = models.FloatField(
+        "loss wanted to ±", default=0.1, help_text="As a share: 0.1 tells 10 % from 0 and 20 %."
+    )
+    level_within_db = models.FloatField("level wanted to ±", default=1.0)
     passes = models.PositiveSmallIntegerField(
         default=1, help_text="2 walks out and back, so that a drift shows."
     )
-    shuffled = models.BooleanField("rigs in drawn order at each stop", default=True)
+    arrangement = models.CharField(
+        "how the rigs go", max_length=8, choices=ARRANGEMENTS, default="together"
+    )
+    shuffled = models.BooleanField("rigs in drawn order", default=True)
     seed = models.PositiveIntegerField(default=1)
     walked_on = models.DateField("date", null=True, blank=True)
     starts_at = models.TimeField("start, local time", default=time(9))
@@ -62,6 +75,8 @@ class Design(models.Model):
         constraints = [
             bounded("design", "wanted_db", 0.1, 60, "dB"),
             bounded("design", "frames", 1, 100_000),
+            bounded("design", "loss_within", 0.005, 0.5),
+            bounded("design", "level_within_db", 0.05, 20, "dB"),
             bounded("design", "passes", 1, 10),
             bounded("design", "seed", 0, 2_147_483_647),
             bounded("design", "utc_offset_h", -12, 14, "h"),

@@ -1,6 +1,6 @@
 """Stops, paths and the field day as the core knows them."""
 
-from inchmark.plan.records import day, drawings, maps, paths, places, stops
+from inchmark.plan.records import clock, day, drawings, maps, paths, places, stops
 from inchmark.plan.records.stops import (
     facts_of,
     geodesic_m,
@@ -8,6 +8,7 @@ from inchmark.plan.records.stops import (
 )
 
 __all__ = [
+    "clock",
     "day",
     "drawings",
     "facts_of",

@@ -1,36 +1,36 @@
-"""The field day: design, order, timetable, limits, kit, as the pages show them."""
+"""The field day: design, order, power, limits, kit, as the pages show them."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from itertools import combinations
 from math import log10
 
-from inchmark.core.planning import cautions, design, timetable
-from inchmark.core.planning.design import Comparison, PlannedVisit
+from inchmark.core.planning import cautions, design
+from inchmark.core.planning.design import Comparison, PlannedVisit, Siding
 from inchmark.core.planning.power import PlannedWalk, Question
 from inchmark.core.reception.proportion import frames_for_half_width
 from inchmark.core.simulation import SimulatedRig, SimulatedSite
-from inchmark.core.wording import number
-from inchmark.plan.models import Design, Site, Stop
+from inchmark.core.wording import listed, number
+from inchmark.plan.models import Design, Site, SitePoint
+from inchmark.plan.records.clock import Day
 from inchmark.plan.records.paths import StopCells
 from inchmark.shelf.models import Rig
 from inchmark.shelf.records.ends import carried_end, sensitivity_of
 from inchmark.shelf.records.limits import LegalCheck, legal_checks
 from inchmark.shelf.records.parts import chain_of
-from inchmark.shelf.records.rigs import airtime_s, facts_of
-from inchmark.shelf.records.settings import transmit_current_a
+from inchmark.shelf.records.rigs import facts_of
+from inchmark.studies.models import Study
 
 USUAL_SPREAD_DB = 2.5  # of levels from frame to frame at one place, common practice
-LOSS_HALF_WIDTH, LEVEL_HALF_WIDTH_DB = 0.1, 1.0
+USUAL_LOSS = 0.1  # the wanted interval is reckoned about it
 LEAST_SPAN = 0.001  # decades of distance
-UNDATED = date(2000, 1, 1)  # a plan without a date still has clock times
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thumb:
-    """What a number of frames shows, and how many other wishes would take."""
+    """What a number of frames shows, and how many the wishes would take."""
 
     frames: int
     zero_lost_under: float
@@ -39,12 +39,12 @@ class Thumb:
 
 
 def thumb_of(one: Design) -> Thumb:
-    """Return the rules of thumb for a design's frames."""
+    """Return the rules of thumb for a design's frames and wishes."""
     return Thumb(
         frames=one.frames,
         zero_lost_under=design.zero_lost_shows(one.frames),
-        for_loss=frames_for_half_width(0.1, LOSS_HALF_WIDTH),
-        for_level=design.frames_for_level(LEVEL_HALF_WIDTH_DB, USUAL_SPREAD_DB),
+        for_loss=frames_for_half_width(USUAL_LOSS, one.loss_within),
+        for_level=design.frames_for_level(one.level_within_db, USUAL_SPREAD_DB),
     )
 
 
@@ -55,29 +55,35 @@ class DesignView:
     clean: list[Comparison]
     mixed: list[Comparison]
     remedies: list[str]
-    drifts: list[str]
+    sidings: list[Siding]
 
 
-def design_view(rigs: Sequence[Rig], visits: Sequence[PlannedVisit]) -> DesignView:
+def _colliding(one: Design, rigs: Sequence[Rig]) -> list[Siding]:
+    """Return the rigs that would be on the air at once on one channel."""
+    if one.arrangement != design.PEOPLE:
+        return []
+    near = [
+        f"{a.letter} and {b.letter}"
+        for a, b in combinations(rigs, 2)
+        if abs(a.frequency_hz - b.frequency_hz) < (a.bandwidth_hz + b.bandwidth_hz) / 2
+    ]
+    if not near:
+        return []
+    return [Siding(
+        words=f"{listed(near)} send at once on one channel, so their frames collide.",
+        remedy="Give each a channel of its own, or let the rigs go together.",
+    )]  # fmt: skip
+
+
+def design_view(one: Design, rigs: Sequence[Rig], visits: Sequence[PlannedVisit]) -> DesignView:
     """Return what a plan with these rigs can compare."""
     varied = {rig.letter: dict(facts_of(rig).varied) for rig in rigs}
     pairs = design.comparisons(varied)
     return DesignView(
-        clean=[one for one in pairs if one.clean],
-        mixed=[one for one in pairs if len(one.things) > 1],
+        clean=[pair for pair in pairs if pair.clean],
+        mixed=[pair for pair in pairs if len(pair.things) > 1],
         remedies=design.remedies(varied),
-        drifts=design.drift_confounded(visits),
-    )
-
-
-def visits_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop]) -> list[PlannedVisit]:
-    """Return the visits in the order of work, stops outwards."""
-    return design.order_of_work(
-        [rig.letter for rig in rigs],
-        [stop.label for stop in stops],
-        passes=one.passes,
-        seed=one.seed,
-        shuffled=one.shuffled,
+        sidings=[*design.sidings(visits, one.arrangement), *_colliding(one, rigs)],
     )
 
 
@@ -145,108 +151,6 @@ def _exponent(near: StopCells, far: StopCells) -> float:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DayEntry:
-    """A line of the timetable with its clock times."""
-
-    entry: timetable.Entry
-    begins: time
-    ends: time
-    interval_s: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Day:
-    """The timetable on the clock: finish, light, where the time goes, what slower rigs cost."""
-
-    entries: list[DayEntry]
-    table: timetable.Timetable
-    finish: datetime | None
-    sunrise: datetime | None
-    sunset: datetime | None
-    per_visit: list[tuple[Rig, float, float]]  # rig, interval [s], length of a visit [s]
-    sending_c: dict[str, float]  # charge of all frames sent, by rig whose module names its current
-
-    @property
-    def after_dark(self) -> bool:
-        """Tell whether the day ends after sunset or begins before sunrise."""
-        if self.finish is None or self.sunset is None:
-            return False
-        return self.finish > self.sunset
-
-
-def day_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site | None) -> Day:
-    """Return the field day on the clock."""
-    intervals = {
-        rig.letter: timetable.frame_interval_s(
-            airtime_s(rig), rig.duty_cycle_percent, one.interval_s
-        )
-        for rig in rigs
-    }
-    pace = timetable.Pace(
-        frames=one.frames, set_up_s=one.set_up_s, change_s=one.change_s, speed_m_s=one.speed_m_s
-    )
-    table = timetable.timetable(
-        visits_of(one, rigs, stops),
-        distances_m={stop.label: stop.distance_m for stop in stops},
-        intervals_s=intervals,
-        pace=pace,
-    )
-    start = datetime.combine(one.walked_on or UNDATED, one.starts_at)
-    rise, set_ = _light(one, site)
-    return Day(
-        entries=[
-            DayEntry(
-                entry=entry,
-                begins=(start + timedelta(seconds=entry.start_s)).time(),
-                ends=(start + timedelta(seconds=entry.end_s)).time(),
-                interval_s=intervals[entry.visit.rig],
-            )
-            for entry in table.entries
-        ],
-        table=table,
-        finish=start + timedelta(seconds=table.total_s),
-        sunrise=rise,
-        sunset=set_,
-        per_visit=[
-            (rig, intervals[rig.letter], one.frames * intervals[rig.letter]) for rig in rigs
-        ],
-        sending_c=_sending_c(one, rigs, table),
-    )
-
-
-def _sending_c(one: Design, rigs: Sequence[Rig], table: timetable.Timetable) -> dict[str, float]:
-    """Return what sending draws from each rig's battery over the day [C]."""
-    found = {}
-    for rig in rigs:
-        visits = sum(entry.visit.rig == rig.letter for entry in table.entries)
-        current = transmit_current_a(rig.module_part, rig.power_dbm) if rig.module_part else None
-        if current is not None:
-            found[rig.letter] = visits * one.frames * airtime_s(rig) * current
-    return found
-
-
-def _light(one: Design, site: Site | None) -> tuple[datetime | None, datetime | None]:
-    """Return sunrise and sunset in the day's local time; None without date or place."""
-    if one.walked_on is None or site is None or site.lat is None or site.lon is None:
-        return None, None
-    from astral import Observer
-    from astral.sun import sunrise, sunset
-
-    there, offset = (
-        Observer(latitude=site.lat, longitude=site.lon),
-        timedelta(hours=one.utc_offset_h),
-    )
-    found = []
-    for of in (sunrise, sunset):
-        try:
-            at = of(there, date=one.walked_on)
-        except ValueError:  # the sun does not rise or set that day
-            return None, None
-        found.append((at + offset).replace(tzinfo=None))
-    return found[0], found[1]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class RigLegal:
     """A rig's ends against the limits at the pace of the plan."""
 
@@ -281,11 +185,14 @@ def cautions_of(one: Design, rigs: Sequence[Rig]) -> list[cautions.Caution]:
     return cautions.that_apply(one.conditions, strongest_eirp_dbm=strongest)
 
 
-def kit_of(rigs: Sequence[Rig], day: Day) -> list[str]:
+def kit_of(study: Study, rigs: Sequence[Rig], day: Day) -> list[str]:
     """Return what to bring, from the rigs and the plan."""
     found: dict[str, None] = {}
+    serials = _serials(study)
     for rig in rigs:
-        found[f"{rig.module} set to {rig.setting}, and a second one to swap"] = None
+        units = serials.get(rig.module_part_id, [])
+        named = f" (units {listed(units)})" if units else ", and a second one to swap"
+        found[f"{rig.module} set to {rig.setting}{named}"] = None
         found[f"{rig.antenna} (carried end)"] = None
         if rig.fixed_antenna:
             found[f"{rig.fixed_antenna} (fixed end)"] = None
@@ -297,9 +204,20 @@ def kit_of(rigs: Sequence[Rig], day: Day) -> list[str]:
         if rig.battery:
             stays = rig.battery.keep_on_a is not None
             found[rig.battery.name + (", or one that stays on" if stays else "")] = None
-    hours = day.table.total_s / 3600
+    for point in study.points.filter(kind=SitePoint.RECEIVER):
+        found[f"a receiver for {point}, with antenna, feed and power"] = None
+    hours = day.longest_s / 3600
     found[f"power for the receiver's log over {number(hours)} h, with a bank that stays on"] = None
     found["attenuators for the stops close by"] = None
     found["tape or rangefinder, and a phone with the stops"] = None
     found["this run sheet, pencil, spare leads"] = None
     return list(found)
+
+
+def _serials(study: Study) -> dict[int | None, list[str]]:
+    """Return the serials of the units in use, by module."""
+    found: dict[int | None, list[str]] = {}
+    rows = study.units.filter(archived=False, module__isnull=False).order_by("serial")
+    for module, serial in rows.values_list("module", "serial"):
+        found.setdefault(module, []).append(serial)
+    return found

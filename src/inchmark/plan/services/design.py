@@ -12,7 +12,8 @@ from inchmark.core.planning.cautions import CAUTIONS
 from inchmark.core.planning.power import power
 from inchmark.core.wording import listed
 from inchmark.plan.models import Acknowledgement, Design
-from inchmark.plan.records.day import cautions_of, day_of, legal_of, planned_walk, question_of
+from inchmark.plan.records.clock import day_of
+from inchmark.plan.records.day import cautions_of, legal_of, planned_walk, question_of
 from inchmark.plan.records.paths import grid_for, predictions
 from inchmark.plan.records.places import fixed_ends, targets_from
 from inchmark.plan.services.site import site_of

@@ -6,12 +6,13 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan import records, services
 from inchmark.plan.forms import DesignForm
-from inchmark.plan.models import Design
+from inchmark.plan.models import Design, Stop
 from inchmark.plan.records.qr import qr_picture
 from inchmark.studies.models import Study
 
@@ -35,7 +36,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
         except ValidationError as wrong:
             form.add_error(None, wrong.messages)
     rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
-    visits = records.day.visits_of(one, rigs, stops)
+    visits = records.clock.visits_of(one, rigs, stops)
     needed = f"{study.needed_m:g} m" if study.needed_m else "the needed distance"
     context = {
         "study": study,
@@ -45,7 +46,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
         "design": one,
         "stops": stops,
         "visits": visits,
-        "comparisons": records.day.design_view(rigs, visits),
+        "comparisons": records.day.design_view(one, rigs, visits),
         "settles": records.day.settles(one, needed=needed, loss=study.loss_share),
         "thumb": records.day.thumb_of(one),
         "stale": bool(one.power) and one.power["revision"] < study.revision,
@@ -70,6 +71,19 @@ def power(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @require_POST
 @login_required
+def frames_take(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Take over as many frames a visit as a wish asks for."""
+    study = _study(request, study_id)
+    one = services.design.design_of(study)
+    thumb = records.day.thumb_of(one)
+    wishes = {"loss": thumb.for_loss, "level": thumb.for_level}
+    one.frames = wishes.get(request.POST.get("wish", ""), one.frames)
+    services.design.save_design(study, one)
+    return go_to(request, "plan:design", study.pk)
+
+
+@require_POST
+@login_required
 def shuffle(request: HttpRequest, study_id: int) -> HttpResponse:
     """Draw the order anew."""
     study = _study(request, study_id)
@@ -80,7 +94,7 @@ def shuffle(request: HttpRequest, study_id: int) -> HttpResponse:
 def _day_context(study: Study) -> dict[str, object]:
     one = services.design.design_of(study)
     rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
-    day = records.day.day_of(one, rigs, stops, services.site_of(study))
+    day = records.clock.day_of(one, rigs, stops, services.site_of(study))
     read = {row.key: row for row in one.acknowledgements.all()} if one.pk else {}
     cautions = records.day.cautions_of(one, rigs)
     return {
@@ -91,7 +105,7 @@ def _day_context(study: Study) -> dict[str, object]:
         "stops": {stop.label: stop for stop in stops},
         "day": day,
         "cautions": [(caution, read.get(caution.key)) for caution in cautions],
-        "kit": records.day.kit_of(rigs, day),
+        "kit": records.day.kit_of(study, rigs, day),
         # last: it puts the plan's pace on the rigs in memory
         "legal": records.day.legal_of(day, study.region),
     }
@@ -126,6 +140,8 @@ def cautions_read(request: HttpRequest, study_id: int) -> HttpResponse:
 def run_sheet(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the run sheet, made for A4."""
     study = _study(request, study_id)
-    address = request.build_absolute_uri(reverse("walk:walks", args=[study.pk]))
-    context = _day_context(study) | {"page": "run-sheet", "qr": qr_picture(address)}
-    return render(request, "plan/run_sheet.html", context)
+    context = _day_context(study) | {"page": "run-sheet"}
+    page = request.build_absolute_uri(reverse("walk:counts-latest", args=[study.pk]))
+    stops: dict[str, Stop] = context["stops"]  # type: ignore[assignment]
+    codes = {label: qr_picture(f"{page}?{urlencode({'stop': label})}") for label in stops}
+    return render(request, "plan/run_sheet.html", context | {"codes": codes})

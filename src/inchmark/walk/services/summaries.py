@@ -6,13 +6,14 @@ from collections.abc import Iterable
 
 from inchmark.core.reception.visit import (
     Counting,
+    counted_visit,
     rssi_holds_noise,
     silent_visit,
     summarise_visit,
 )
 from inchmark.shelf.models import Rig
 from inchmark.walk.models import Visit
-from inchmark.walk.records import frames_of, summary_as_dict, weak_readings
+from inchmark.walk.records import frames_of, latest_counts, summary_as_dict, weak_readings
 
 
 def summarise(visits: Iterable[Visit]) -> None:
@@ -42,6 +43,8 @@ def _summarise(visit: Visit, *, includes_noise: bool) -> None:
             planned=walk.frames_per_visit,
         )
         summary = summarise_visit(frames, rssi_includes_noise=includes_noise, counting=counting)
+    elif counts := latest_counts(visit):
+        summary = counted_visit(counts)
     elif visit.silent_sent:
         summary = silent_visit(visit.silent_sent)
     else:

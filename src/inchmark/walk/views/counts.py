@@ -1,0 +1,108 @@
+"""Counts of the run sheet, stop by stop: on the phone in the field, or typed in afterwards."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.utils.http import urlencode
+from django.views.decorators.http import require_GET, require_http_methods
+
+from inchmark.pages.parts import go_to
+from inchmark.plan.models import Stop
+from inchmark.plan.records.clock import visits_of
+from inchmark.plan.services.design import design_of
+from inchmark.studies.models import Study
+from inchmark.walk import records
+from inchmark.walk.forms import CountFormSet
+from inchmark.walk.models import Walk
+from inchmark.walk.services.counts import keep_counts
+
+
+@require_GET
+@login_required
+def counts_latest(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Go to the counts of the latest walk, at the stop the address names; the run sheet's codes."""
+    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    latest = study.walks.last()
+    if latest is None:
+        messages.info(request, "Start the walk first; then scan the code again.")
+        return go_to(request, "walk:walk-add", study.pk)
+    return go_to(request, _address(latest, request.GET.get("stop", "")))
+
+
+def _address(walk: Walk, stop: str, condition: str = "") -> str:
+    asked = {"stop": stop} | ({"carried": condition} if condition else {})
+    return f"{reverse('walk:counts', args=[walk.study_id, walk.pk])}?{urlencode(asked)}"
+
+
+@require_http_methods(["GET", "POST"])
+@login_required
+def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Show and keep the counts of one stop."""
+    walks = (
+        Walk.objects.editable_by(request.user)
+        if request.method == "POST"
+        else Walk.objects.visible_to(request.user)
+    )
+    walk = get_object_or_404(walks.select_related("study"), pk=walk_id, study=study_id)
+    stops = list(walk.study.stops.all())
+    asked = request.GET.get("stop", "")
+    stop = next((one for one in stops if one.label == asked), stops[0] if stops else None)
+    if stop is None:
+        messages.info(request, "Put stops on the plan first.")
+        return go_to(request, walk)
+    condition = request.GET.get("carried", "").strip()[:60].replace("\x00", "")
+    rows = _rows(walk, stop, stops, condition)
+    forms = CountFormSet(
+        request.POST if request.method == "POST" else None,
+        initial=[_initial(row) for row in rows],
+        prefix="counts",
+    )
+    if request.method == "POST" and len(forms.forms) == len(rows) and forms.is_valid():
+        typed = [(row, form.cleaned_data) for row, form in zip(rows, forms, strict=True)]
+        try:
+            kept = keep_counts(walk, stop, typed, condition=condition, by=request.user)
+            messages.success(request, f"{kept} counts of stop {stop.label} kept.")
+            return go_to(request, _address(walk, _next(stops, stop).label, condition))
+        except ValidationError as wrong:
+            messages.error(request, " ".join(wrong.messages))
+    context = _context(walk, stops, stop, condition) | {
+        "rows": list(zip(rows, forms, strict=False)),
+        "forms": forms,
+    }
+    return render(request, "walk/counts.html", context, status=422 if forms.is_bound else 200)
+
+
+def _rows(walk: Walk, stop: Stop, stops: list[Stop], condition: str) -> list[records.CountRow]:
+    design = design_of(walk.study)
+    visits = visits_of(design, list(walk.study.rigs.all()), stops)
+    return records.count_rows(walk, stop, visits, condition)
+
+
+def _initial(row: records.CountRow) -> dict[str, Any]:
+    one = row.count
+    if one is None or not one.sent:
+        return {}
+    return {"sent": one.sent, "heard": one.heard, "rssi_dbm": one.rssi_dbm, "note": one.note}
+
+
+def _next(stops: list[Stop], stop: Stop) -> Stop:
+    return stops[min(stops.index(stop) + 1, len(stops) - 1)]
+
+
+def _context(walk: Walk, stops: list[Stop], stop: Stop, condition: str) -> dict[str, Any]:
+    return {
+        "study": walk.study,
+        "room": "walk",
+        "walk": walk,
+        "stops": stops,
+        "stop": stop,
+        "condition": condition,
+        "next": _next(stops, stop),
+    }
