@@ -160,9 +160,11 @@ def test_the_predicted_page_costs_a_fixed_number_of_queries(
     assert "of frames" in html
 
 
-DESIGN = {"arrangement": "together", "kind": "reach", "frames": "60", "passes": "1", "shuffled": "on",
-          "starts_at": "09:00", "utc_offset_h": "0", "wanted_db": "2", "set_up_s": "2 min", "change_s": "1 min",
-          "speed_m_s": "1.2"}  # fmt: skip
+DESIGN = {
+    "kind": "reach", "frames": "60", "passes": "1", "shuffled": "on", "arrangement": "together",
+    "starts_at": "09:00", "utc_offset_h": "0", "wanted_db": "2", "set_up_s": "2 min",
+    "change_s": "1 min", "speed_m_s": "1.2",
+}  # fmt: skip
 
 
 def test_the_plan_says_what_would_settle_it_and_walks_itself(owner_client, site):

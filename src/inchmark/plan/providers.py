@@ -2,8 +2,9 @@
 
 from django.urls import reverse
 
-from inchmark.plan.records import predicted_range
+from inchmark.plan.records import predicted_range, stops_of
 from inchmark.plan.services import site_of
+from inchmark.shelf.records.rigs import rigs_of
 from inchmark.studies.models import Study
 from inchmark.studies.records import Marks, RangeMark, StopMark, provide
 
@@ -11,7 +12,7 @@ from inchmark.studies.records import Marks, RangeMark, StopMark, provide
 def marks(study: Study, found: Marks) -> None:
     """Hand over stops and predicted ranges."""
     page = reverse("read:reading", args=[study.pk])
-    for stop in study.stops.all():
+    for stop in stops_of(study):
         found.stops.append(
             StopMark(
                 label=stop.label,
@@ -21,7 +22,7 @@ def marks(study: Study, found: Marks) -> None:
             )
         )
     site = site_of(study)
-    for rig in study.rigs.with_parts():
+    for rig in rigs_of(study):
         reach = predicted_range(rig, site, study.loss_share)
         found.ranges[rig.letter] = RangeMark(
             letter=rig.letter, name=rig.name, url=rig.get_absolute_url(), measured=False,

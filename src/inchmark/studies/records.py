@@ -13,6 +13,7 @@ from inchmark.core.wording import distance
 from inchmark.studies.models import NoteDecision, Study
 
 TAPE_START, TAPE_END = 5.0, 98.0  # per cent of the tape's width that the scale takes
+SHORT = 3  # characters of a label that fit a marker
 NO_ROOM_AFTER = 78.0  # per cent; on a phone a figure needs the rest
 
 
@@ -26,6 +27,11 @@ class StopMark:
     url: str
     current: bool = False
     x: float = 0.0
+
+    @property
+    def short(self) -> str:
+        """Return the label as it fits the marker."""
+        return self.label if len(self.label) <= SHORT else f"{self.label[: SHORT - 1]}…"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -23,22 +23,27 @@ SHAPES = {
 }
 
 
+def _figure(text: str) -> SafeString:
+    """Return figures and units, made here, as they are: they hold nothing to escape."""
+    return SafeString(text)
+
+
 @register.filter
 def metres(value: float | None) -> str:
     """Return a distance, or a dash."""
-    return wording.distance(value) if value else NOTHING
+    return _figure(wording.distance(value) if value else NOTHING)
 
 
 @register.filter
 def db(value: float | None) -> str:
     """Return a signed level difference without its unit, or a dash."""
-    return NOTHING if value is None else wording.number(value, 1, sign=True)
+    return _figure(NOTHING if value is None else wording.number(value, 1, sign=True))
 
 
 @register.filter
 def plain(value: float | None, digits: int = 1) -> str:
     """Return a number with a true minus, or a dash."""
-    return NOTHING if value is None else wording.number(value, digits)
+    return _figure(NOTHING if value is None else wording.number(value, digits))
 
 
 @register.filter
@@ -50,13 +55,13 @@ def box(value: float) -> str:
 @register.filter
 def three(value: float | None) -> str:
     """Return a number with three figures, or a dash."""
-    return NOTHING if value is None else f"{value:.3g}".replace("-", wording.MINUS)
+    return _figure(NOTHING if value is None else f"{value:.3g}".replace("-", wording.MINUS))
 
 
 @register.filter
 def percent(value: float | None) -> str:
     """Return a share as per cent, or a dash."""
-    return NOTHING if value is None else wording.percent(value)
+    return _figure(NOTHING if value is None else wording.percent(value))
 
 
 @register.filter

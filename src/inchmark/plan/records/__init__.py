@@ -5,6 +5,7 @@ from inchmark.plan.records.stops import (
     facts_of,
     geodesic_m,
     predicted_range,
+    stops_of,
 )
 
 __all__ = [
@@ -18,4 +19,5 @@ __all__ = [
     "places",
     "predicted_range",
     "stops",
+    "stops_of",
 ]

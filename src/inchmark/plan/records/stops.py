@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from math import hypot
 
 import numpy as np
+from django.db.models import prefetch_related_objects
 
 from inchmark.core.expected_reach import ExpectedReach, Reaching, expected_reach
 from inchmark.core.geodesy import Place, distances_m, geodesic
@@ -14,8 +15,15 @@ from inchmark.core.reading.measured import StopFacts
 from inchmark.plan.models import Site, SitePoint, Stop
 from inchmark.plan.records.paths import is_magnetic, levels_of, surroundings_of
 from inchmark.shelf.models import Rig
+from inchmark.studies.models import Study
 
 DISAGREE_SHARE = 0.05
+
+
+def stops_of(study: Study) -> list[Stop]:
+    """Return a study's stops, read once for a page and the tape above it."""
+    prefetch_related_objects([study], "stops")
+    return list(study.stops.all())
 
 
 def geodesic_m(

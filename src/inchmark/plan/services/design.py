@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.core.exceptions import ValidationError
@@ -12,11 +13,12 @@ from inchmark.core.planning.cautions import CAUTIONS
 from inchmark.core.planning.power import power
 from inchmark.core.wording import listed
 from inchmark.plan.models import Acknowledgement, Design
-from inchmark.plan.records.clock import day_of
+from inchmark.plan.records.clock import Day, day_of
 from inchmark.plan.records.day import cautions_of, legal_of, planned_walk, question_of
 from inchmark.plan.records.paths import grid_for, predictions
 from inchmark.plan.records.places import fixed_ends, targets_from
 from inchmark.plan.services.site import site_of
+from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 
 STUDIES, SEED = 200, 20_261_125
@@ -139,7 +141,13 @@ def start_problems(study: Study) -> list[str]:
     if one is None:
         return []
     rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
-    plan = day_of(one, rigs, stops, site_of(study))
+    return problems_of(study, one, rigs, day_of(one, rigs, stops, site_of(study)))
+
+
+def problems_of(study: Study, one: Design, rigs: Sequence[Rig], plan: Day) -> list[str]:
+    """Return why a kept plan on the clock may not start yet, in sentences."""
+    if one.pk is None:
+        return []
     over = [legal.rig.letter for legal in legal_of(plan, study.region) if not legal.fits]
     found = []
     if over and not one.exception:

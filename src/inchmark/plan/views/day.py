@@ -1,5 +1,9 @@
 """The field day: design and power, timetable, cautions, run sheet."""
 
+from __future__ import annotations
+
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
@@ -12,8 +16,9 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan import records, services
 from inchmark.plan.forms import DesignForm
-from inchmark.plan.models import Design, Stop
+from inchmark.plan.models import Design
 from inchmark.plan.records.qr import qr_picture
+from inchmark.shelf.records.rigs import rigs_of
 from inchmark.studies.models import Study
 
 
@@ -35,7 +40,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
             return go_to(request, "plan:design", study.pk)
         except ValidationError as wrong:
             form.add_error(None, wrong.messages)
-    rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
+    rigs, stops = rigs_of(study), records.stops_of(study)
     visits = records.clock.visits_of(one, rigs, stops)
     needed = f"{study.needed_m:g} m" if study.needed_m else "the needed distance"
     context = {
@@ -91,9 +96,9 @@ def shuffle(request: HttpRequest, study_id: int) -> HttpResponse:
     return go_to(request, "plan:design", study.pk)
 
 
-def _day_context(study: Study) -> dict[str, object]:
+def _day_context(study: Study) -> dict[str, Any]:
     one = services.design.design_of(study)
-    rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
+    rigs, stops = rigs_of(study), records.stops_of(study)
     day = records.clock.day_of(one, rigs, stops, services.site_of(study))
     read = {row.key: row for row in one.acknowledgements.all()} if one.pk else {}
     cautions = records.day.cautions_of(one, rigs)
@@ -116,8 +121,11 @@ def _day_context(study: Study) -> dict[str, object]:
 def day(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show timetable, limits, cautions and kit."""
     study = _study(request, study_id)
-    problems = services.design.start_problems(study)
-    context = _day_context(study) | {"page": "day", "problems": problems}
+    context = _day_context(study)
+    problems = services.design.problems_of(
+        study, context["design"], context["rigs"], context["day"]
+    )
+    context |= {"page": "day", "problems": problems}
     return render(request, "plan/day.html", context)
 
 
@@ -142,6 +150,7 @@ def run_sheet(request: HttpRequest, study_id: int) -> HttpResponse:
     study = _study(request, study_id)
     context = _day_context(study) | {"page": "run-sheet"}
     page = request.build_absolute_uri(reverse("walk:counts-latest", args=[study.pk]))
-    stops: dict[str, Stop] = context["stops"]  # type: ignore[assignment]
-    codes = {label: qr_picture(f"{page}?{urlencode({'stop': label})}") for label in stops}
+    codes = {
+        label: qr_picture(f"{page}?{urlencode({'stop': label})}") for label in context["stops"]
+    }
     return render(request, "plan/run_sheet.html", context | {"codes": codes})

@@ -14,6 +14,7 @@ from inchmark.plan.forms import FeaturesForm, MoveForm
 from inchmark.plan.models import Design, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
 from inchmark.plan.records.places import FixedEnd, fixed_ends
 from inchmark.shelf.models import Rig
+from inchmark.shelf.records.rigs import rigs_of
 from inchmark.studies.models import Study
 
 
@@ -29,7 +30,7 @@ def _map(
     request: HttpRequest, study: Study, *, features_form: FeaturesForm | None = None,
     status: int = 200,
 ) -> HttpResponse:  # fmt: skip
-    rigs = list(study.rigs.with_parts())
+    rigs = rigs_of(study)
     asked = request.GET.get("rig", "")
     rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
     on_map, ends = _on_map(study, rig)
@@ -65,7 +66,7 @@ def _on_map(study: Study, rig: Rig | None) -> tuple[records.maps.OnMap, list[Fix
     grid = records.paths.grid_for(study) if needed else None
     found = records.maps.OnMap(
         site=site,
-        stops=list(study.stops.all()),
+        stops=records.stops_of(study),
         points=points,
         terrain=Terrain.objects.filter(study=study).defer("heights").first(),
         features=SiteFeatures.objects.filter(study=study).first(),

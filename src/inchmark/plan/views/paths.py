@@ -15,6 +15,7 @@ from inchmark.plan import records, services
 from inchmark.plan.forms import ProfileForm
 from inchmark.plan.models import SitePoint, Stop
 from inchmark.plan.records.places import FixedEnd, fixed_ends, targets_from
+from inchmark.shelf.records.rigs import rigs_of
 from inchmark.studies.models import Study
 
 
@@ -34,7 +35,7 @@ def _asked_end(request: HttpRequest, ends: list[FixedEnd]) -> FixedEnd | None:
 def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show what each rig should do at each stop and needed place, by one end or the best."""
     study = _study(request, study_id)
-    site, rigs = services.site_of(study), list(study.rigs.with_parts())
+    site, rigs = services.site_of(study), rigs_of(study)
     points = list(study.points.all())
     ends, grid = fixed_ends(site, points), records.paths.grid_for(study)
     chosen = _asked_end(request, ends)
@@ -52,7 +53,7 @@ def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
         "rigs": rigs,
         "ends": ends,
         "chosen": chosen,
-        "rows": rows(list(study.stops.all())),
+        "rows": rows(records.stops_of(study)),
         "nodes": rows(nodes),
         "around": records.paths.surroundings_of(site),
     }
@@ -87,8 +88,8 @@ def point_path(request: HttpRequest, study_id: int, point_id: int) -> HttpRespon
 def _side(
     request: HttpRequest, study: Study, one: Stop | SitePoint, form: ProfileForm | None
 ) -> HttpResponse:
-    site, rigs = services.site_of(study), list(study.rigs.with_parts())
-    points, stops = list(study.points.all()), list(study.stops.all())
+    site, rigs = services.site_of(study), rigs_of(study)
+    points, stops = list(study.points.all()), records.stops_of(study)
     ends = fixed_ends(site, points)
     end = _asked_end(request, ends) or ends[0]
     asked = request.GET.get("rig", "")

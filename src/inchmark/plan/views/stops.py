@@ -12,6 +12,7 @@ from inchmark.pages.parts import go_to
 from inchmark.plan import records, services
 from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm, TerrainForm
 from inchmark.plan.models import SitePoint, Stop, Terrain
+from inchmark.shelf.records.rigs import rigs_of
 from inchmark.studies.models import Study
 
 STOPS_FILE_LIMIT = 1024 * 1024
@@ -42,13 +43,13 @@ def _page(
         "room": "plan",
         "site": site,
         "page": "stops",
-        "stops": records.stops.measured_stops(study.stops.all(), site),
+        "stops": records.stops.measured_stops(records.stops_of(study), site),
         "points": records.stops.measured_points(study.points.all(), site),
         "terrain": Terrain.objects.filter(study=study).defer("heights").first(),
         "terrain_form": terrain_form or TerrainForm(),
         "expected": [
             (rig, records.stops.predicted_range(rig, site, study.loss_share))
-            for rig in study.rigs.with_parts()
+            for rig in rigs_of(study)
         ],
         "around": records.paths.surroundings_of(site),
         "file_form": file_form or StopsFileForm(),

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from django.db.models import Prefetch, prefetch_related_objects
+
 from inchmark.core.airtime.duty_cycle import messages_per_hour, min_interval_s
 from inchmark.core.budget import radiated_power_dbm
 from inchmark.core.link_model.data import RigPrior
@@ -13,6 +15,7 @@ from inchmark.core.wording import level, number
 from inchmark.shelf.models import BudgetItem, Rig
 from inchmark.shelf.records.ends import carried_end, sensitivity_of
 from inchmark.shelf.records.settings import Sensitivity, radio_setting
+from inchmark.studies.models import Study
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,6 +28,15 @@ class RigFigures:
     min_interval_s: float
     sensitivity: Sensitivity
     radiated_dbm: float
+
+
+def rigs_of(study: Study) -> list[Rig]:
+    """Return a study's rigs with their parts; read once for a page and the tape above it.
+
+    The rows stay with the study object, so whoever changes rigs asks the database instead.
+    """
+    prefetch_related_objects([study], Prefetch("rigs", Rig.objects.with_parts()))
+    return list(study.rigs.all())
 
 
 def airtime_s(rig: Rig) -> float:

@@ -20,7 +20,7 @@ from inchmark.studies.models import Study
 def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the rigs with airtime, sensitivity and what an hour allows."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    found = list(study.rigs.with_parts())
+    found = records.rigs.rigs_of(study)
     context = {
         "study": study,
         "room": "shelf",

@@ -75,6 +75,7 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     context = _context(walk, stops, stop, condition) | {
         "rows": list(zip(rows, forms, strict=False)),
         "forms": forms,
+        "open": any(row.logged is None for row in rows),
     }
     return render(request, "walk/counts.html", context, status=422 if forms.is_bound else 200)
 
