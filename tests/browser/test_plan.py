@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
-from inchmark.demo.services import marsh_terrain
+from inchmark.demo.services import marsh_features, marsh_terrain
 from tests.browser.conftest import serious_axe_findings
 from tests.browser.test_journeys import add_rig, field, start_study
 from tests.formats.test_site_files import GPX, TRACK
@@ -66,6 +66,30 @@ def refuse_a_stop_on_the_fixed_end(page):
     go(page, "Site and stops")
 
 
+def add_needed_places_and_a_receiver(page, tmp_path):
+    field(page, "Read its places as").select_option("places that need a node")
+    gates = (("gate", 47.5025, -20.9985), ("far gate", 47.5032, -20.9904))
+    read_stops(page, tmp_path, "gates.gpx", GPX.format("".join(
+        f'<wpt lat="{lat}" lon="{lon}"><name>{name}</name></wpt>' for name, lat, lon in gates
+    )))  # fmt: skip
+    expect(page.get_by_text("2 places that need a node added.")).to_be_visible()
+    page.get_by_role("link", name="Add a place").click()
+    field(page, "What it is").select_option("a further receiver")
+    field(page, "What stands there").fill("mast")
+    field(page, "Latitude").fill("47.504")
+    field(page, "Longitude").fill("-20.99")
+    press(page, "Keep the place")
+    expect(page.get_by_role("rowheader", name="R1 mast")).to_be_visible()
+    go(page, "From above")
+    (tmp_path / "marsh.geojson").write_text(marsh_features())
+    field(page, "Features").set_input_files(tmp_path / "marsh.geojson")
+    press(page, "Draw the features")
+    expect(page.get_by_text("marsh.geojson is drawn.")).to_be_visible()
+    expect(page.get_by_role("button", name="Needed place N2")).to_be_visible()
+    expect(page.get_by_role("row", name="N2 far gate")).to_contain_text("mast")
+    expect(page.locator("path.map-line").first).to_be_attached()
+
+
 def see_the_paths(page):
     go(page, "Predicted")
     expect(page.get_by_role("rowheader", name="4 far")).to_be_visible()
@@ -76,7 +100,7 @@ def see_the_paths(page):
     go(page, "From above")
     press(page, "Draw the map of A")
     expect(page.get_by_text("Frames of A expected")).to_be_visible(timeout=60_000)
-    expect(page.get_by_role("button", name="stop 4")).to_be_visible()
+    expect(page.get_by_role("button", name="Stop 4")).to_be_visible()
     page.get_by_role("link", name="Show it").click()
     expect(page.locator("path.map-band").first).to_be_attached()
 
@@ -110,8 +134,33 @@ def read_the_day(page):
     expect(page.get_by_text("Read by Kim")).to_be_visible()
     go(page, "Run sheet")
     expect(page.get_by_role("table", name="Visits in order")).to_be_visible()
-    expect(page.get_by_alt_text("QR code leading to the walk on a phone")).to_be_visible()
+    expect(page.get_by_alt_text("QR code leading to the counts of stop 4")).to_be_visible()
     assert len(page.pdf(format="A4")) > 10_000
+
+
+def type_the_counts_in(page):
+    go(page, "Field day")
+    page.get_by_role("link", name="Start the walk").click()
+    press(page, "Start the walk")
+    expect(page.get_by_role("alert")).to_contain_text("Rig B breaks every row of the limits")
+    page.go_back()
+    page.go_back()
+    go(page, "Question and design")
+    field(page, "Why a limit may be broken").fill("test licence")
+    press(page, "Keep the plan")
+    go(page, "Field day")
+    page.get_by_role("link", name="Start the walk").click()
+    press(page, "Start the walk")
+    page.get_by_role("link", name="Type in counts of the run sheet").click()
+    page.get_by_label("Sent of rig A, pass 1").fill("60")
+    page.get_by_label("Heard of rig A, pass 1").fill("61")
+    press(page, "Keep, and on to stop 2")
+    expect(page.get_by_text("More frames heard than sent")).to_be_visible()
+    page.get_by_label("Heard of rig A, pass 1").fill("57")
+    press(page, "Keep, and on to stop 2")
+    expect(page.get_by_text("1 count of stop 1 kept.")).to_be_visible()
+    expect(page.get_by_role("heading", name="Stop 2")).to_be_visible()
+    assert serious_axe_findings(page) == []
 
 
 def test_a_field_day_from_a_gpx_and_terrain_to_the_run_sheet(signed_in, worker, tmp_path):
@@ -129,6 +178,7 @@ def test_a_field_day_from_a_gpx_and_terrain_to_the_run_sheet(signed_in, worker, 
     field(page, "Terrain").set_input_files(tmp_path / "marsh.asc")
     press(page, "Keep the terrain")
     expect(page.get_by_text("marsh.asc is kept.")).to_be_visible()
+    add_needed_places_and_a_receiver(page, tmp_path)
     see_the_paths(page)
     reckon_the_power(page)
     read_the_day(page)
@@ -137,3 +187,4 @@ def test_a_field_day_from_a_gpx_and_terrain_to_the_run_sheet(signed_in, worker, 
         go(page, name)
         found[name] = serious_axe_findings(page)
     assert {where: what for where, what in found.items() if what} == {}
+    type_the_counts_in(page)

@@ -1,5 +1,7 @@
 """The reading of whole walks: nulls, notes and the answer."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -91,6 +93,17 @@ def test_survivors_are_named_and_stops_shared(full):
     assert "survivors_strong" in found
     assert "too high" in found["survivors_strong"].text
     assert found["paired"].kind == "good"
+
+
+def test_a_rig_walked_on_a_day_of_its_own_is_named():
+    visits = [
+        replace(v, key=replace(v.key, walk="2" if v.key.rig == "B" else "1")) for v in walk(OUT[:4])
+    ]
+    facts = {r: RigFacts(prior=SENSITIVE) for r in "AB"}
+    found = [n for n in notes_of(read_visits(visits, facts)) if n.code == "confounded_walk"]
+    assert [note.rig for note in found] == ["A", "B"]
+    assert "in walk 2 only" in found[1].text
+    assert "confounded_walk" not in codes(read_visits(walk(OUT[:4]), facts))
 
 
 def test_rigs_that_change_two_things_are_named():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -58,6 +58,7 @@ def notes_of(reading: Reading) -> list[Note]:
         _interfered,
         _bursty,
         _conditions,
+        _walks,
         _shared_stops,
     )
     found = [note for make in makers for note in make(reading)]
@@ -331,21 +332,36 @@ def _bursty(reading: Reading) -> Iterator[Note]:
 
 
 def _conditions(reading: Reading) -> Iterator[Note]:
-    names = {v.key.condition for v in reading.visits}
-    if len(names) < 2:
+    for rig, own in _alone(reading, lambda v: v.key.condition):
+        yield Note(
+            code="confounded_condition",
+            rig=rig,
+            title=f"{rig} was never carried like the others",
+            text=f"{rig} was always carried “{listed(own)}”, no other rig was. Its difference "
+            "cannot be told from the way it was carried.",
+        )
+
+
+def _walks(reading: Reading) -> Iterator[Note]:
+    for rig, own in _alone(reading, lambda v: v.key.walk):
+        yield Note(
+            code="confounded_walk",
+            rig=rig,
+            title=f"{rig} was never walked with the others",
+            text=f"{rig} was in walk {listed(own)} only, no other rig was. Weather, wet ground, "
+            "batteries and whoever carried it are in its difference; walk it beside another.",
+        )
+
+
+def _alone(reading: Reading, of: Callable[[MeasuredVisit], str]) -> Iterator[tuple[str, list[str]]]:
+    """Yield rigs that share no value of something with any other rig, and their values."""
+    if len({of(v) for v in reading.visits}) < 2:
         return
     for rig in reading.rigs:
-        of_rig = {v.key.condition for v in reading.visits_of(rig)}
-        others = {v.key.condition for v in reading.visits if v.key.rig != rig}
-        if others and not of_rig & others:
-            yield Note(
-                code="confounded_condition",
-                rig=rig,
-                title=f"{rig} was never carried like the others",
-                text=f"{rig} was always carried “{listed(sorted(of_rig))}”, no other rig was. "
-                f"Its difference "
-                "cannot be told from the way it was carried.",
-            )
+        own = {of(v) for v in reading.visits_of(rig)}
+        others = {of(v) for v in reading.visits if v.key.rig != rig}
+        if others and not own & others:
+            yield rig, sorted(own)
 
 
 def _shared_stops(reading: Reading) -> Iterator[Note]:

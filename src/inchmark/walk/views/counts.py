@@ -9,6 +9,7 @@ from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.template.defaultfilters import pluralize
 from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods
@@ -68,7 +69,7 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         typed = [(row, form.cleaned_data) for row, form in zip(rows, forms, strict=True)]
         try:
             kept = keep_counts(walk, stop, typed, condition=condition, by=request.user)
-            messages.success(request, f"{kept} counts of stop {stop.label} kept.")
+            messages.success(request, f"{kept} count{pluralize(kept)} of stop {stop.label} kept.")
             return go_to(request, _address(walk, _next(stops, stop).label, condition))
         except ValidationError as wrong:
             messages.error(request, " ".join(wrong.messages))

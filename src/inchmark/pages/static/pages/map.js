@@ -61,7 +61,7 @@ data.contours.forEach(([height, points]) => {
 function sign(label, kind) {
   const words = document.createElement("span");
   words.textContent = label; // never as HTML: names are typed by people
-  const wide = Math.max(22, 9 * label.length + 8);
+  const wide = Math.max(24, 9 * label.length + 8);
   return L.divIcon({ className: `map-sign map-${kind}`, html: words, iconSize: [wide, 26], iconAnchor: [wide / 2, 26] });
 }
 
