@@ -216,7 +216,7 @@ def test_days_and_people_are_told_and_timed_apart(owner_client, site):
     save_design(site, one)
     html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
     assert "have a carrier each" in html
-    assert "A and B send at once on one channel" in html
+    assert "A and B send at once where their channels meet" in html
     rigs, stops = list(site.rigs.with_parts()), list(site.stops.all())
     at_once = day_of(one, rigs, stops, site.site)
     assert [outing.name for outing in at_once.outings] == ["Person 1", "Person 2"]

@@ -133,7 +133,11 @@ def microamps(value: float | None) -> str:
 @register.filter
 def microamphours(value: float | None) -> str:
     """Return a charge [C] in microampere-hours with three figures, or a dash."""
-    return NOTHING if value is None else f"{value / 3.6e-3:.3g}"
+    return (
+        NOTHING
+        if value is None
+        else f"{float(f'{value / 3.6e-3:.3g}'):,.12g}".replace(",", "\N{NARROW NO-BREAK SPACE}")
+    )
 
 
 @register.filter

@@ -123,6 +123,23 @@ def day_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site |
 NAMES = {DAYS: "Day", PEOPLE: "Person"}
 
 
+OrderLine = tuple[str, list[tuple[str, list[str]]]]  # outing's name, stops with their rigs
+
+
+def order_lines(one: Design, visits: Sequence[PlannedVisit]) -> list[OrderLine]:
+    """Return the order of work, a line an outing: its name, and stops with their rigs."""
+    found = []
+    for number, inside in groupby(visits, key=lambda visit: visit.outing):
+        runs = groupby(inside, key=lambda visit: (visit.pass_number, visit.stop))
+        stops = [(stop, [visit.rig for visit in each]) for (_, stop), each in runs]
+        found.append((_name(one, number), stops))
+    return found
+
+
+def _name(one: Design, number: int) -> str:
+    return f"{NAMES[one.arrangement]} {number}" if one.arrangement in NAMES else ""
+
+
 def _outings(
     one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], intervals: Mapping[str, float],
     start: datetime,
@@ -136,9 +153,8 @@ def _outings(
         table = timetable.timetable(
             list(visits), distances_m=away, intervals_s=intervals, pace=pace
         )
-        name = f"{NAMES[one.arrangement]} {number}" if one.arrangement in NAMES else ""
         entries = [_entry(entry, start, intervals) for entry in table.entries]
-        found.append(Outing(name=name, entries=entries, table=table))
+        found.append(Outing(name=_name(one, number), entries=entries, table=table))
     return found
 
 

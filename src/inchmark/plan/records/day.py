@@ -62,15 +62,16 @@ def _colliding(one: Design, rigs: Sequence[Rig]) -> list[Siding]:
     """Return the rigs that would be on the air at once on one channel."""
     if one.arrangement != design.PEOPLE:
         return []
-    near = [
-        f"{a.letter} and {b.letter}"
-        for a, b in combinations(rigs, 2)
-        if abs(a.frequency_hz - b.frequency_hz) < (a.bandwidth_hz + b.bandwidth_hz) / 2
-    ]
+    near = sorted({
+        rig.letter
+        for pair in combinations(rigs, 2)
+        if abs(pair[0].frequency_hz - pair[1].frequency_hz) < sum(r.bandwidth_hz for r in pair) / 2
+        for rig in pair
+    })  # fmt: skip
     if not near:
         return []
     return [Siding(
-        words=f"{listed(near)} send at once on one channel, so their frames collide.",
+        words=f"{listed(near)} send at once where their channels meet, so frames collide.",
         remedy="Give each a channel of its own, or let the rigs go together.",
     )]  # fmt: skip
 

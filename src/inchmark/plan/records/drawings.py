@@ -67,7 +67,7 @@ def drawing_of(view: PathView) -> PathDrawing:
              f"{one.loss_db:.1f} dB")
             for one in view.obstacles
         ],
-        heights=[(y(float(m)), f"{m:g}") for m in marks],
+        heights=[(y(float(m)), f"{round(float(m), 3) + 0:g}") for m in marks],
         distances=[(x(float(m)), f"{m:g}") for m in np.arange(0, float(d[-1]) + 1e-6, across)],
     )  # fmt: skip
 

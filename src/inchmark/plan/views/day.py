@@ -51,6 +51,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
         "design": one,
         "stops": stops,
         "visits": visits,
+        "order": records.clock.order_lines(one, visits),
         "comparisons": records.day.design_view(one, rigs, visits),
         "settles": records.day.settles(one, needed=needed, loss=study.loss_share),
         "thumb": records.day.thumb_of(one),

@@ -34,6 +34,16 @@ map.on("click", ({ latlng }) => {
   L.popup().setLatLng(latlng).setContent(list).openOn(map);
 });
 
+data.bands.forEach(([low, high, polygons], i) => {
+  if (polygons.length) {
+    L.polygon(polygons, { className: `map-band band-${i + 1}`, stroke: false, interactive: false }).addTo(map);
+  }
+});
+data.contours.forEach(([height, points]) => {
+  L.polyline(points, { className: "map-contour", interactive: false, weight: 1 }).addTo(map)
+    .bindTooltip(`${height} m`);
+});
+
 data.features.forEach(([kind, name, rings]) => {
   const style = { className: `map-${kind}`, weight: 1.5, interactive: Boolean(name) };
   const words = document.createElement("span");
@@ -46,16 +56,6 @@ data.features.forEach(([kind, name, rings]) => {
   if (name) {
     drawn.bindTooltip(words, { sticky: true });
   }
-});
-
-data.bands.forEach(([low, high, polygons], i) => {
-  if (polygons.length) {
-    L.polygon(polygons, { className: `map-band band-${i + 1}`, stroke: false, interactive: false }).addTo(map);
-  }
-});
-data.contours.forEach(([height, points]) => {
-  L.polyline(points, { className: "map-contour", interactive: false, weight: 1 }).addTo(map)
-    .bindTooltip(`${height} m`);
 });
 
 function sign(label, kind) {
