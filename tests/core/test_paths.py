@@ -1,5 +1,7 @@
 """Paths over ground and terrain: laws, edges, and where models stop holding."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -28,7 +30,7 @@ from inchmark.core.propagation.two_ray import (
 )
 from inchmark.core.propagation.validity import outside
 from inchmark.core.propagation.woodland import woodland_loss_db
-from inchmark.core.terrain import TerrainGrid
+from inchmark.core.terrain import TerrainGrid, standing_clear
 from tests import strategies as our
 
 FLAT = (np.linspace(0, 2000, 81), np.full(81, 5.0))
@@ -331,3 +333,32 @@ def test_many_profiles_at_once_are_what_each_is_alone():
         assert one[0] == pytest.approx(d)
         assert one[1] == pytest.approx(h)
         assert h[0] == pytest.approx(float(rolling.height_m(47.495, -20.999)))
+
+
+@pytest.mark.parametrize(
+    ("cover", "left"),
+    [
+        ([0, 12, 12, 0, 0], [0, 12, 12, 0, 0]),
+        ([12, 12, 0, 2, 0], [0, 0, 0, 2, 0]),
+        ([0, 2, 0, 8, 8], [0, 2, 0, 0, 0]),
+        ([12, 12, 12, 12, 12], [0, 0, 0, 0, 0]),
+    ],
+)
+def test_cover_that_an_end_stands_in_is_no_obstacle(cover, left):
+    assert standing_clear(np.array([cover, cover], dtype=float)).tolist() == [left, left]
+
+
+def test_a_map_and_a_single_path_see_the_same_cover():
+    cover = np.zeros((41, 41), dtype=np.float32)
+    cover[15:20, 18:24] = 12.0
+    plain = grid(np.full((41, 41), 5.0))
+    covered = replace(plain, cover_m=cover)
+    start, end = Place(lat_deg=47.505, lon_deg=-21.0), Place(lat_deg=47.487, lon_deg=-20.978)
+    d, h = covered.profile(start, end)
+    assert h.max() == 17.0
+    along = covered.heights_along(
+        start, np.array([end.lat_deg]), np.array([end.lon_deg]), d / d[-1]
+    )
+    assert along[0] == pytest.approx(h)
+    with pytest.raises(ValueError, match="the shape of heights_m"):
+        replace(plain, cover_m=cover[:5])

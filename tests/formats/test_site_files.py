@@ -9,6 +9,7 @@ from rasterio.transform import from_origin
 
 from inchmark.core.geodesy import Place
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.features import read_features
 from inchmark.formats.places import read_places
 from inchmark.formats.terrain import read_terrain
 
@@ -136,3 +137,45 @@ def test_an_hgt_says_where_it_lies_by_its_name():
 def test_a_file_that_is_no_terrain_says_so(data, name, words):
     with pytest.raises(UnreadableFileError, match=words):
         read_terrain(data, name)
+
+
+def feature(kind, coordinates, **properties):
+    geometry = {"type": kind, "coordinates": coordinates}
+    return {"type": "Feature", "properties": properties, "geometry": geometry}
+
+
+SQUARE = [[-21.0, 47.5], [-20.99, 47.5], [-20.99, 47.51], [-21.0, 47.5]]
+
+
+def test_features_of_every_kind_are_read_with_name_and_cover():
+    data = {"type": "FeatureCollection", "features": [
+        feature("Point", [-21.0, 47.5, 3.0], name="gauge"),
+        feature("MultiLineString", [[[-21.0, 47.5], [-20.9, 47.5]], [[-21, 47], [-21, 48]]]),
+        feature("Polygon", [SQUARE], name="carr", cover="Trees"),
+        feature("LineString", SQUARE[:2], cover="trees"),
+        {"type": "Feature", "properties": None, "geometry": {
+            "type": "GeometryCollection",
+            "geometries": [{"type": "Point", "coordinates": [-21, 47.5]}]}},
+    ]}  # fmt: skip
+    found = read_features(json.dumps(data).encode())
+    assert [one.kind for one in found] == ["mark", "line", "line", "area", "line", "mark"]
+    assert found[0].rings == [[(47.5, -21.0)]]
+    assert (found[3].name, found[3].cover) == ("carr", "trees")
+    assert found[4].cover == ""  # a line covers nothing
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"{", "no JSON"),
+        (b"[]", "holds no point, line or area"),
+        (json.dumps(feature("Point", [200, 47])), "no longitude and latitude"),
+        (json.dumps(feature("Point", ["x", 47])), "has no longitude and latitude"),
+        (json.dumps(feature("LineString", [])), "has no coordinates"),
+        (json.dumps(feature("Polygon", None)), "has no coordinates"),
+        (json.dumps(feature("LineString", [[0.1, 0.1]] * 20_001)), "over 20000 points"),
+    ],
+)
+def test_bad_features_give_a_sentence(data, words):
+    with pytest.raises(UnreadableFileError, match=words):
+        read_features(data if isinstance(data, bytes) else data.encode())

@@ -13,6 +13,7 @@ from inchmark.plan.models import Site, SitePoint, Stop
 from inchmark.plan.records.paths import best_predictions, grid_for
 from inchmark.plan.records.places import fixed_ends
 from inchmark.plan.services import place_fixed_end, save_stop
+from inchmark.plan.services.features import keep_features, remove_features
 from inchmark.plan.services.maps import draw_map, queue_map
 from inchmark.plan.services.points import save_point
 from inchmark.plan.services.terrain import keep_terrain
@@ -126,7 +127,8 @@ def test_features_are_drawn_replaced_and_taken_off(owner_client, site):
     data = json.dumps({"type": "FeatureCollection", "features": [DYKE]}).encode()
     post(owner_client, site, "features-add",
          **{"features-file": SimpleUploadedFile("marsh.geojson", data)})  # fmt: skip
-    assert site.features.features == [["line", "sea wall", [[[47.5, -21.0], [47.505, -20.99]]]]]
+    points = [[[47.5, -21.0], [47.505, -20.99]]]
+    assert site.features.features == [["line", "sea wall", points, ""]]
     assert "sea wall" in page(owner_client, site, "map")
     bad = SimpleUploadedFile("photo.json", b"not json")
     answer = post(owner_client, site, "features-add", **{"features-file": bad})
@@ -135,6 +137,31 @@ def test_features_are_drawn_replaced_and_taken_off(owner_client, site):
     assert "marsh.geojson" in page(owner_client, site, "map")
     post(owner_client, site, "features-remove")
     assert "marsh.geojson" not in page(owner_client, site, "map")
+
+
+def test_trees_between_cost_and_trees_around_an_end_are_left_to_the_woodland_model(site):
+    wood = [[-20.996, 47.501], [-20.993, 47.501], [-20.993, 47.5035], [-20.996, 47.5035]]
+
+    def levels():
+        end = fixed_ends(site.site, [])[:1]
+        stops, rigs = list(site.stops.filter(label="8")), list(site.rigs.with_parts())
+        (row,) = best_predictions(stops, rigs, site.site, grid_for(site), end)
+        return row.cells[0].stop.level_dbm
+
+    def keep(ring, cover):
+        area = {"type": "Feature", "properties": {"name": "carr", "cover": cover},
+                "geometry": {"type": "Polygon", "coordinates": [[*ring, ring[0]]]}}  # fmt: skip
+        keep_features(site, json.dumps(area).encode(), "carr.geojson")
+
+    open_ground = levels()
+    keep(wood, "trees")
+    assert levels() < open_ground - 5
+    keep(wood, "reeds")
+    assert open_ground >= levels() > open_ground - 5
+    keep([[lon + 0.006, lat + 0.002] for lon, lat in wood], "trees")  # the stop stands inside
+    assert levels() == pytest.approx(open_ground)
+    remove_features(site)
+    assert levels() == pytest.approx(open_ground)
 
 
 def test_the_map_shows_places_with_the_share_expected_and_lets_them_move(owner_client, site):

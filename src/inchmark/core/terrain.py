@@ -18,6 +18,9 @@ class TerrainGrid:
     """Heights above sea level [m], NaN where unknown; rows run south from `north_deg`.
 
     `north_deg` and `west_deg` are the centre of the first cell, steps are positive [degrees].
+    `cover_m` is what stands on the ground [m] in the same cells, None where nothing is known of it.
+    Cover that an end of a path stands in counts for no obstacle: what an antenna inside a wood or
+    among houses loses is reckoned by models of their own.
     """
 
     north_deg: float
@@ -25,12 +28,15 @@ class TerrainGrid:
     lat_step_deg: float
     lon_step_deg: float
     heights_m: NDArray[np.float32]
+    cover_m: NDArray[np.float32] | None = None
 
     def __post_init__(self) -> None:
         """Refuse a grid that is none."""
         rows, columns = self.heights_m.shape
         if rows < 2 or columns < 2 or not (self.lat_step_deg > 0 and self.lon_step_deg > 0):
             raise ValueError("a terrain grid needs two rows and two columns, and steps above 0")
+        if self.cover_m is not None and self.cover_m.shape != self.heights_m.shape:
+            raise ValueError("cover_m must have the shape of heights_m")
 
     @property
     def south_deg(self) -> float:
@@ -67,7 +73,7 @@ class TerrainGrid:
     ) -> Floats:
         """Return heights [m] on straight lines from a start to many ends inside the grid.
 
-        Shape (ends, shares); the same as `height_m`, without its checks, for whole maps.
+        Shape (ends, shares), cover between the ends included; without checks, for whole maps.
         """
         rows, columns = self.heights_m.shape
         row0 = (self.north_deg - start.lat_deg) / self.lat_step_deg
@@ -77,13 +83,11 @@ class TerrainGrid:
         row = row0 + along * (row1 - row0)[:, None]
         column = column0 + along * (column1 - column0)[:, None]
         top, left = row.astype(np.int64), column.astype(np.int64)
-        down, right = row - top, column - left
-        corner = top * columns + left
-        flat = self.heights_m.reshape(-1)
-        upper, lower = flat.take(corner), flat.take(corner + columns)
-        upper = upper + right * (flat.take(corner + 1) - upper)
-        lower = lower + right * (flat.take(corner + columns + 1) - lower)
-        found: Floats = upper + down * (lower - upper)
+        corner, right, down = top * columns + left, column - left, row - top
+        found = _between(self.heights_m, corner, right, down)
+        if self.cover_m is not None:
+            nearest = corner + (down >= 0.5) * columns + (right >= 0.5)
+            found = found + standing_clear(self.cover_m.reshape(-1).take(nearest))
         return found
 
     @property
@@ -123,7 +127,48 @@ class TerrainGrid:
                 start.lat_deg + share * (lat[rows, None] - start.lat_deg),
                 start.lon_deg + share * (lon[rows, None] - start.lon_deg),
             )
+            if self.cover_m is not None:
+                cover = self._cover(self.cover_m, start, lat[rows], lon[rows], share)
+                heights = heights + standing_clear(cover)
             for row, height in zip(rows.tolist(), heights, strict=True):
                 if away[row] > 0 and not np.any(np.isnan(height)):
                     found[row] = share * away[row], height
         return found
+
+    def _cover(
+        self, cover_m: NDArray[np.float32], start: Place, lat_deg: Floats, lon_deg: Floats,
+        share: Floats,
+    ) -> Floats:  # fmt: skip
+        """Return the cover of the nearest cells along straight lines [m], shape (ends, shares)."""
+        lat = start.lat_deg + share * (lat_deg[:, None] - start.lat_deg)
+        lon = start.lon_deg + share * (lon_deg[:, None] - start.lon_deg)
+        rows, columns = cover_m.shape
+        row = np.rint((self.north_deg - lat) / self.lat_step_deg).astype(int)
+        column = np.rint((lon - self.west_deg) / self.lon_step_deg).astype(int)
+        found: Floats = cover_m[np.clip(row, 0, rows - 1), np.clip(column, 0, columns - 1)]
+        return found
+
+
+def standing_clear(cover_m: Floats) -> Floats:
+    """Return cover along paths [m] without the stretches that reach either end.
+
+    Shape (…, points).
+    """
+    covered = cover_m > 0
+    from_start = np.logical_and.accumulate(covered, axis=-1)
+    from_end = np.logical_and.accumulate(covered[..., ::-1], axis=-1)[..., ::-1]
+    clear: Floats = np.where(from_start | from_end, 0.0, cover_m)
+    clear[..., [0, -1]] = 0.0
+    return clear
+
+
+def _between(
+    grid: NDArray[np.float32], corner: NDArray[np.int64], right: Floats, down: Floats
+) -> Floats:
+    """Return values between four cells, the upper left one given by its place in the flat grid."""
+    columns, flat = grid.shape[1], grid.reshape(-1)
+    upper, lower = flat.take(corner), flat.take(corner + columns)
+    upper = upper + right * (flat.take(corner + 1) - upper)
+    lower = lower + right * (flat.take(corner + columns + 1) - lower)
+    found: Floats = upper + down * (lower - upper)
+    return found

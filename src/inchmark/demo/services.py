@@ -99,7 +99,7 @@ def marsh_features() -> str:
     features = [
         {
             "type": "Feature",
-            "properties": {"name": name},
+            "properties": {"name": name} | ({"cover": "trees"} if kind == "Polygon" else {}),
             "geometry": {"type": kind, "coordinates": found},
         }
         for name, kind, found in [*drawn, ("alder carr", "Polygon", [corners])]

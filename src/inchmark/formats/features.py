@@ -1,6 +1,7 @@
 """Features of a map from GeoJSON: lines, areas and marks with their names, to be drawn as they are.
 
-The format is RFC 7946: longitude before latitude, WGS 84.
+The format is RFC 7946: longitude before latitude, WGS 84. An area whose properties name a `cover`
+(reeds, trees or houses) stands on the terrain.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ from inchmark.formats.errors import UnreadableFileError
 LARGEST_BYTES = 8 * 1024 * 1024
 MOST_POINTS = 20_000
 DEEPEST = 4  # collections within collections
+COVERS = ("reeds", "trees", "houses")
 DIGITS = 6  # of a degree: a tenth of a metre
 
 Points = list[tuple[float, float]]  # latitude, longitude [degrees]
@@ -28,6 +30,7 @@ class Feature:
     kind: str  # mark, line or area
     name: str
     rings: list[Points]
+    cover: str = ""
 
 
 def read_features(data: bytes) -> list[Feature]:
@@ -44,7 +47,9 @@ def read_features(data: bytes) -> list[Feature]:
         found = json.loads(data)
     except (ValueError, RecursionError):
         raise UnreadableFileError("The file is no JSON, so it is no GeoJSON.") from None
-    features = [one for geometry, name in _geometries(found) for one in _drawn(geometry, name)]
+    features = [
+        one for geometry, properties in _geometries(found) for one in _drawn(geometry, properties)
+    ]
     if not features:
         raise UnreadableFileError("The file holds no point, line or area to draw.")
     if sum(len(ring) for one in features for ring in one.rings) > MOST_POINTS:
@@ -52,7 +57,12 @@ def read_features(data: bytes) -> list[Feature]:
     return features
 
 
-def _geometries(found: Any, name: str = "", depth: int = 0) -> Iterator[tuple[dict[str, Any], str]]:
+Properties = dict[str, Any]
+
+
+def _geometries(
+    found: Any, properties: Properties | None = None, depth: int = 0
+) -> Iterator[tuple[dict[str, Any], Properties]]:
     if not isinstance(found, dict) or depth > DEEPEST:
         return
     kind = found.get("type")
@@ -61,30 +71,34 @@ def _geometries(found: Any, name: str = "", depth: int = 0) -> Iterator[tuple[di
     elif kind == "GeometryCollection":
         inside = found.get("geometries")
     elif kind == "Feature":
-        properties = found.get("properties")
-        if isinstance(properties, dict):
-            name = str(properties.get("name") or "")[:80]
+        own = found.get("properties")
+        properties = own if isinstance(own, dict) else {}
         inside = [found.get("geometry")]
     else:
-        yield found, name
+        yield found, properties or {}
         return
     for one in inside if isinstance(inside, list) else []:
-        yield from _geometries(one, name, depth + 1)
+        yield from _geometries(one, properties, depth + 1)
 
 
 _KINDS = {"Point": ("mark", 0), "LineString": ("line", 1), "Polygon": ("area", 2)}
 
 
-def _drawn(geometry: dict[str, Any], name: str) -> Iterator[Feature]:
+def _drawn(geometry: dict[str, Any], properties: Properties) -> Iterator[Feature]:
     kind, coordinates = str(geometry.get("type")), geometry.get("coordinates")
     if kind.startswith("Multi"):
         parts = coordinates if isinstance(coordinates, list) else []
         for part in parts:
-            yield from _drawn({"type": kind.removeprefix("Multi"), "coordinates": part}, name)
+            yield from _drawn({"type": kind.removeprefix("Multi"), "coordinates": part}, properties)
     elif kind in _KINDS:
         what, depth = _KINDS[kind]
         rings = {0: [[coordinates]], 1: [coordinates], 2: coordinates}[depth]
-        yield Feature(kind=what, name=name, rings=[_points(ring) for ring in _listed(rings)])
+        cover = str(properties.get("cover") or "").lower()
+        yield Feature(
+            kind=what, name=str(properties.get("name") or "")[:80],
+            rings=[_points(ring) for ring in _listed(rings)],
+            cover=cover if what == "area" and cover in COVERS else "",
+        )  # fmt: skip
 
 
 def _listed(found: Any) -> list[Any]:

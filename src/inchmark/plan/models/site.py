@@ -88,7 +88,7 @@ class SiteFeatures(models.Model):
 
     study = models.OneToOneField(Study, on_delete=models.CASCADE, related_name="features")
     name = models.CharField("file", max_length=200)
-    features = models.JSONField(default=list)  # [kind, name, rings of [lat, lon]]
+    features = models.JSONField(default=list)  # [kind, name, rings of [lat, lon], cover]
 
     def __str__(self) -> str:
         return self.name
@@ -107,6 +107,8 @@ class Terrain(models.Model):
     columns = models.PositiveIntegerField()
     heights = models.BinaryField()  # 32-bit floats, row by row from the north, compressed
     contours = models.JSONField(default=list)  # [height m, [[lat, lon], …]] of each line
+    # what stands in the cells by the map's features: bytes of whole metres, compressed
+    cover = models.BinaryField(null=True, editable=False)
 
     def __str__(self) -> str:
         return self.name

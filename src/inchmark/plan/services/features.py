@@ -1,12 +1,17 @@
-"""Verbs on the features of a site's map: keep those of a file, take them off."""
+"""Verbs on the features of a site's map: keep those of a file, take them off, stand them up."""
 
 from __future__ import annotations
 
+import zlib
+
 from django.db import transaction
 
+from inchmark.formats.cover import cover_on
 from inchmark.formats.features import read_features
-from inchmark.plan.models import SiteFeatures
+from inchmark.plan.models import SiteFeatures, Terrain
+from inchmark.plan.records.paths import COVER_HEIGHTS_M, grid_of
 from inchmark.studies.models import Study
+from inchmark.studies.services import touch
 
 
 @transaction.atomic
@@ -18,10 +23,11 @@ def keep_features(study: Study, data: bytes, name: str) -> SiteFeatures:
     UnreadableFileError
         The file holds none.
     """
-    found = [[one.kind, one.name, one.rings] for one in read_features(data)]
+    found = [[one.kind, one.name, one.rings, one.cover] for one in read_features(data)]
     kept, _ = SiteFeatures.objects.update_or_create(
         study=study, defaults={"name": name[-200:], "features": found}
     )
+    stand_on_terrain(study)
     return kept
 
 
@@ -29,3 +35,23 @@ def keep_features(study: Study, data: bytes, name: str) -> SiteFeatures:
 def remove_features(study: Study) -> None:
     """Take the features off."""
     SiteFeatures.objects.filter(study=study).delete()
+    stand_on_terrain(study)
+
+
+@transaction.atomic
+def stand_on_terrain(study: Study) -> None:
+    """Put the covered areas of the features onto the terrain, if there are both."""
+    terrain = Terrain.objects.filter(study=study).first()
+    if terrain is None:
+        return
+    features = SiteFeatures.objects.filter(study=study).first()
+    areas = [
+        (rings, COVER_HEIGHTS_M[cover])
+        for _, _, rings, cover in (features.features if features else [])
+        if cover
+    ]
+    cover = cover_on(grid_of(terrain), areas)
+    before, terrain.cover = terrain.cover, zlib.compress(cover) if cover is not None else None
+    if before != terrain.cover:
+        terrain.save(update_fields=["cover"])
+        touch(study)

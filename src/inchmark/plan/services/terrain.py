@@ -11,6 +11,7 @@ from inchmark.formats.terrain import read_terrain
 from inchmark.plan.models import Stop, Terrain
 from inchmark.plan.records.maps import contours_of
 from inchmark.plan.records.paths import COVER_HEIGHTS_M
+from inchmark.plan.services.features import stand_on_terrain
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
@@ -32,6 +33,7 @@ def keep_terrain(study: Study, data: bytes, name: str) -> Terrain:
         lat_step_deg=grid.lat_step_deg, lon_step_deg=grid.lon_step_deg, rows=rows, columns=columns,
         heights=zlib.compress(grid.heights_m.astype("<f4").tobytes()), contours=contours_of(grid),
     )  # fmt: skip
+    stand_on_terrain(study)
     touch(study)
     return terrain
 

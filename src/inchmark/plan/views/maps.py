@@ -68,7 +68,7 @@ def _on_map(study: Study, rig: Rig | None) -> tuple[records.maps.OnMap, list[Fix
         site=site,
         stops=records.stops_of(study),
         points=points,
-        terrain=Terrain.objects.filter(study=study).defer("heights").first(),
+        terrain=Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         features=SiteFeatures.objects.filter(study=study).first(),
         drawn=SiteMap.objects.filter(study=study, rig=rig).first() if rig else None,
         nodes=records.paths.best_predictions(needed, [rig] if rig else [], site, grid, ends),

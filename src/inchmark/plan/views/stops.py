@@ -45,7 +45,7 @@ def _page(
         "page": "stops",
         "stops": records.stops.measured_stops(records.stops_of(study), site),
         "points": records.stops.measured_points(study.points.all(), site),
-        "terrain": Terrain.objects.filter(study=study).defer("heights").first(),
+        "terrain": Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         "terrain_form": terrain_form or TerrainForm(),
         "expected": [
             (rig, records.stops.predicted_range(rig, site, study.loss_share))

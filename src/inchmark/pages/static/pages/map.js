@@ -44,10 +44,10 @@ data.contours.forEach(([height, points]) => {
     .bindTooltip(`${height} m`);
 });
 
-data.features.forEach(([kind, name, rings]) => {
-  const style = { className: `map-${kind}`, weight: 1.5, interactive: Boolean(name) };
+data.features.forEach(([kind, name, rings, cover]) => {
+  const style = { className: `map-${kind}${cover ? " map-cover" : ""}`, weight: 1.5, interactive: Boolean(name) };
   const words = document.createElement("span");
-  words.textContent = name;
+  words.textContent = cover ? `${name} (${cover})` : name;
   const drawn = {
     mark: () => L.circleMarker(rings[0][0], { ...style, radius: 4 }),
     line: () => L.polyline(rings[0], { ...style, weight: 2.5 }),
