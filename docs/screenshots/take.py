@@ -21,6 +21,7 @@ PICTURES = (
     ("ladders", "/studies/1/shelf/ladders/", DESK),
     ("plan", "/studies/1/plan/", DESK),
     ("predicted", "/studies/1/plan/predicted/", DESK),
+    ("map", "/studies/1/plan/map/?rig=A", DESK),
     ("path", "/studies/1/plan/stops/8/path/", DESK),
     ("day", "/studies/1/plan/day/", DESK),
     ("walk", "/studies/1/walk/", DESK),
@@ -41,6 +42,9 @@ def main() -> None:
         page = browser.new_page()
         page.goto(link)
         page.get_by_role("main").get_by_role("button", name="Sign in").click()
+        page.goto(base + "/studies/1/plan/map/?rig=A")
+        page.get_by_role("button", name="Draw the map of A").click()
+        page.get_by_text("Frames of A expected").wait_for(timeout=90_000)
         for name, address, (width, height) in PICTURES:
             page.set_viewport_size({"width": width, "height": height})
             page.goto(base + address, wait_until="networkidle")

@@ -23,7 +23,7 @@ def marks(study: Study, found: Marks) -> None:
         )
     site = site_of(study)
     for rig in rigs_of(study):
-        reach = predicted_range(rig, site, study.loss_share)
+        reach = predicted_range(study, rig, site)
         found.ranges[rig.letter] = RangeMark(
             letter=rig.letter, name=rig.name, url=rig.get_absolute_url(), measured=False,
             low_m=reach.low_m, middle_m=reach.middle_m, high_m=reach.high_m,

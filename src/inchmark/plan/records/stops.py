@@ -90,8 +90,8 @@ def facts_of(stop: Stop, site: Site | None) -> StopFacts:
     )
 
 
-def predicted_range(rig: Rig, site: Site | None, loss_share: float) -> ExpectedReach:
-    """Return how far a rig should reach by the site's own way of predicting paths [m]."""
+def predicted_range(study: Study, rig: Rig, site: Site | None) -> ExpectedReach:
+    """Return how far a rig should keep the study's rule, by the site's way of predicting [m]."""
     lossless, threshold = levels_of(rig)
     reaching = Reaching(
         lossless_dbm=lossless,
@@ -99,7 +99,8 @@ def predicted_range(rig: Rig, site: Site | None, loss_share: float) -> ExpectedR
         height1_m=rig.fixed_height_m,
         height2_m=rig.height_m,
         frequency_hz=rig.frequency_hz,
-        loss_share=loss_share,
+        loss_share=study.loss_share,
+        places_share=study.places_share,
         magnetic=is_magnetic(rig),
     )
     return expected_reach(reaching, surroundings_of(site))

@@ -48,8 +48,7 @@ def _page(
         "terrain": Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         "terrain_form": terrain_form or TerrainForm(),
         "expected": [
-            (rig, records.stops.predicted_range(rig, site, study.loss_share))
-            for rig in rigs_of(study)
+            (rig, records.stops.predicted_range(study, rig, site)) for rig in rigs_of(study)
         ],
         "around": records.paths.surroundings_of(site),
         "file_form": file_form or StopsFileForm(),
