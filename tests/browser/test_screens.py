@@ -17,6 +17,7 @@ SHELVES = (
     "parts/modules", "parts/antennas", "parts/feeds", "parts/batteries", "parts/units", "centrings",
     "close-ranges", "traces", "rules", "files",
 )  # fmt: skip
+PLANS = ("map", "predicted", "design", "day", "run-sheet", "places/new", "fixed-end")
 
 
 @pytest.fixture
@@ -154,6 +155,8 @@ def test_a_phone_shows_each_page_without_sliding_sideways(signed_in, marsh, live
     page = signed_in
     page.set_viewport_size({"width": 390, "height": 844})
     pages = [f"{marsh}/{room}/" for room in ROOMS] + [f"{marsh}/shelf/{name}/" for name in SHELVES]
+    pages += [f"{marsh}/plan/{name}/" for name in PLANS]
+    pages.append(f"{marsh}/walk/counts/?stop=4")
     pages.append(f"{live_server.url}{Module.objects.get(name='Dulse L8').get_absolute_url()}")
     wide = {}
     for address in pages:

@@ -9,6 +9,7 @@ from django.db import IntegrityError
 from django.urls import reverse
 
 from inchmark.demo.services import marsh_terrain
+from inchmark.plan.forms import FeaturesForm
 from inchmark.plan.models import Site, SitePoint, Stop
 from inchmark.plan.records.paths import best_predictions, grid_for
 from inchmark.plan.records.places import fixed_ends
@@ -162,6 +163,14 @@ def test_trees_between_cost_and_trees_around_an_end_are_left_to_the_woodland_mod
     assert levels() == pytest.approx(open_ground)
     remove_features(site)
     assert levels() == pytest.approx(open_ground)
+
+
+def test_a_file_too_large_is_refused_before_it_is_read(owner_client, site, monkeypatch):
+    monkeypatch.setattr(FeaturesForm.base_fields["file"], "most_mb", 0)
+    file = SimpleUploadedFile("all.geojson", json.dumps(DYKE).encode())
+    answer = post(owner_client, site, "features-add", **{"features-file": file})
+    assert answer.status_code == 422
+    assert "all.geojson is over 0 MB" in answer.content.decode()
 
 
 def test_the_map_shows_places_with_the_share_expected_and_lets_them_move(owner_client, site):

@@ -71,6 +71,21 @@ def test_a_corrected_count_leaves_the_first_in_the_logbook_and_an_emptied_one_go
     assert HandCount.objects.count() == 3
 
 
+def test_a_counted_visit_shows_who_wrote_what_and_is_not_silent(owner_client, walk):
+    keep(owner_client, walk, ("60", "41", "-103", "reeds"), ("", "", "", ""))
+    keep(owner_client, walk, ("60", "44", "-103", "reeds"), ("", "", "", ""))
+    visit = Visit.objects.get()
+    html = owner_client.get(reverse("read:visit", args=[walk.study_id, visit.pk])).content.decode()
+    assert "Counted by hand" in html
+    assert html.count("reeds") == 2
+    silent = {"silent-rig": visit.rig_id, "silent-stop": visit.stop_id, "silent-sent": "30"}
+    page = reverse("walk:silent-visit", args=[walk.study_id, walk.pk])
+    response = owner_client.post(page, silent)
+    assert "was counted by hand at stop 1" in response.content.decode()
+    visit.refresh_from_db()
+    assert visit.heard == 44
+
+
 def test_passes_add_up_and_ways_of_carrying_stay_apart(owner_client, walk):
     one = design_of(walk.study)
     one.passes = 2

@@ -100,3 +100,20 @@ class BitRateField(QuantityField):
     def show(self, value: float) -> str:
         """Return kbit/s."""
         return f"{value / 1e3:.10g} kbit/s"
+
+
+class SmallFileField(forms.FileField):
+    """A file that is read whole; one over `most_mb` is refused before a byte of it is read."""
+
+    def __init__(self, most_mb: int, **kwargs: Any) -> None:
+        self.most_mb = most_mb
+        super().__init__(**kwargs)
+
+    def to_python(self, data: Any) -> Any:
+        """Return the file, or say how large it may be."""
+        file = super().to_python(data)
+        if file is not None and file.size > self.most_mb * 2**20:
+            raise forms.ValidationError(
+                f"{file.name} is over {self.most_mb} MB. Cut it down to what is needed here."
+            )
+        return file

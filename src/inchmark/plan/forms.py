@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 
-from inchmark.pages.fields import QuantityField
+from inchmark.pages.fields import QuantityField, SmallFileField
 from inchmark.pages.rows import Column, RowsField
 from inchmark.plan.models import Design, Site, SitePoint, Stop
 from inchmark.plan.records.day import condition_choices
@@ -118,7 +118,8 @@ class StopsFileForm(forms.Form):
 
     kind = forms.ChoiceField(label="Read its places as", choices=KINDS, initial="stop",
                              required=False)  # fmt: skip
-    file = forms.FileField(
+    file = SmallFileField(
+        8,
         label="Stops file",
         help_text="CSV (stop, distance_m …), GPX or GeoJSON: waypoints are stops, a track becomes "
         "stops along it.",
@@ -136,7 +137,7 @@ class TerrainForm(forms.Form):
 
     prefix = "terrain"  # the stops file stands on the same page
 
-    file = forms.FileField(label="Terrain", help_text="GeoTIFF, HGT or ESRI ASCII grid.")
+    file = SmallFileField(40, label="Terrain", help_text="GeoTIFF, HGT or ESRI ASCII grid.")
 
 
 class FeaturesForm(forms.Form):
@@ -144,7 +145,8 @@ class FeaturesForm(forms.Form):
 
     prefix = "features"
 
-    file = forms.FileField(
+    file = SmallFileField(
+        8,
         label="Features",
         help_text="GeoJSON: lines, areas and marks, drawn with their names. An area with a "
         "property “cover” of reeds, trees or houses stands 2, 12 or 8 m on the terrain.",

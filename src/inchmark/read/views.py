@@ -13,6 +13,7 @@ from inchmark.pages.parts import page_or_part, streamed
 from inchmark.read import records
 from inchmark.studies.models import Study
 from inchmark.walk.models import Visit
+from inchmark.walk.records import counts_of
 
 FRAMES_A_PAGE = 100
 VISIT_COLUMNS = (
@@ -82,6 +83,7 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
         "strip": records.strip_of(found.summary.get("strip", [])),
         "page": page,
         "rows": records.frame_rows(list(page.object_list)),
+        "counts": counts_of(found),
     }
     return render(request, "read/visit.html", context)
 

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import psycopg
 from django.db import connection
+from django.db.models import Exists, OuterRef, QuerySet
 from numpy.typing import NDArray
 
 from inchmark.core.planning.design import PlannedVisit
@@ -19,7 +20,7 @@ from inchmark.core.reception.visit import VisitFrames, VisitKey, VisitSummary
 from inchmark.plan.models import Stop
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
-from inchmark.walk.models import HandCount, Visit, Walk, WalkUnit
+from inchmark.walk.models import Frame, HandCount, Visit, Walk, WalkUnit
 
 _PACKED = """
     SELECT string_agg(int8send(seq), ''::bytea) AS seq,
@@ -75,10 +76,7 @@ def frames_of(visit: Visit) -> VisitFrames | None:
 
 def latest_counts(visit: Visit) -> list[counted.HandCount]:
     """Return what counts of a visit written by hand: the latest of each pass, if not taken back."""
-    rows = HandCount.objects.filter(
-        walk=visit.walk_id, rig=visit.rig_id, stop=visit.stop_id, condition=visit.condition
-    )
-    latest = {row.pass_number: row for row in rows}
+    latest = {row.pass_number: row for row in counts_of(visit)}
     return [
         counted.HandCount(sent=row.sent, heard=row.heard, rssi_dbm=row.rssi_dbm)
         for _, row in sorted(latest.items())
@@ -161,6 +159,17 @@ class CountRow:
     count: HandCount | None
 
 
+def _has_frames() -> Exists:
+    return Exists(Frame.objects.filter(visit=OuterRef("pk")))
+
+
+def counts_of(visit: Visit) -> QuerySet[HandCount]:
+    """Return everything ever written by hand of a visit, in the order it was typed in."""
+    return HandCount.objects.filter(
+        walk=visit.walk_id, rig=visit.rig_id, stop=visit.stop_id, condition=visit.condition
+    ).select_related("by")
+
+
 def count_rows(
     walk: Walk, stop: Stop, visits: Sequence[PlannedVisit], condition: str
 ) -> list[CountRow]:
@@ -172,9 +181,9 @@ def count_rows(
     }
     logged = {
         visit.rig_id: visit
-        for visit in walk.visits.filter(stop=stop, condition=condition, frames__isnull=False)
-        .defer("summary")
-        .distinct()
+        for visit in walk.visits.filter(_has_frames(), stop=stop, condition=condition).defer(
+            "summary"
+        )
     }
     return [
         CountRow(

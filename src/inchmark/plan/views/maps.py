@@ -33,7 +33,7 @@ def _map(
     rigs = rigs_of(study)
     asked = request.GET.get("rig", "")
     rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
-    on_map, ends = _on_map(study, rig)
+    on_map, ends = _on_map(study, rig, whole=not request.htmx)  # type: ignore[attr-defined]
     drawn, site = on_map.drawn, on_map.site
     context = {
         "study": study,
@@ -59,10 +59,13 @@ def _map(
     return allow_pictures(response, records.maps.tiles_origin(site))
 
 
-def _on_map(study: Study, rig: Rig | None) -> tuple[records.maps.OnMap, list[FixedEnd]]:
+def _on_map(
+    study: Study, rig: Rig | None, *, whole: bool
+) -> tuple[records.maps.OnMap, list[FixedEnd]]:
+    """Return what is on the map; while it is being drawn needed places are not reckoned."""
     site, points = services.site_of(study), list(study.points.all())
     ends = fixed_ends(site, points)
-    needed = [one for one in points if one.kind == SitePoint.NODE] if rig else []
+    needed = [one for one in points if one.kind == SitePoint.NODE] if rig and whole else []
     grid = records.paths.grid_for(study) if needed else None
     found = records.maps.OnMap(
         site=site,

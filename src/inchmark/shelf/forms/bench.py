@@ -6,7 +6,7 @@ from django import forms
 
 from inchmark.devices.simulated_analyser import ANTENNAS
 from inchmark.formats.ladder_log import HIGHEST_DB
-from inchmark.pages.fields import PowerField, QuantityField
+from inchmark.pages.fields import PowerField, QuantityField, SmallFileField
 from inchmark.pages.rows import COUNT, Column, RowsField
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace, Sweep
 from inchmark.studies.models import Study
@@ -15,8 +15,11 @@ from inchmark.studies.models import Study
 class SweepForm(forms.ModelForm):
     """A sweep file, its antenna and band, and what was changed since the last one."""
 
-    file = forms.FileField(
-        label="Sweep file (.s1p)", required=False, help_text="Touchstone, one port: RI, MA or DB."
+    file = SmallFileField(
+        4,
+        label="Sweep file (.s1p)",
+        required=False,
+        help_text="Touchstone, one port: RI, MA or DB.",
     )
     band_low_hz = QuantityField("Hz", bare_unit="MHz", label="Band from")
     band_high_hz = QuantityField("Hz", bare_unit="MHz", label="Band to")
@@ -121,7 +124,8 @@ class LadderForm(RigCheckForm):
         label="Steps",
         help_text="One line a step: attenuation in dB, frames sent, frames heard.",
     )
-    file = forms.FileField(
+    file = SmallFileField(
+        16,
         label="or a frame log",
         required=False,
         help_text="Its condition column holds the attenuation, like 96. Steps typed are added.",
@@ -203,7 +207,8 @@ class CloseRangeForm(RigCheckForm):
 class TraceForm(RigCheckForm):
     """A current trace."""
 
-    file = forms.FileField(
+    file = SmallFileField(
+        24,
         label="Trace (CSV)",
         help_text="A header with units, like “time_s,current_mA”, or “time_ms,voltage_mV”.",
     )

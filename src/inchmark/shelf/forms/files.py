@@ -2,8 +2,10 @@
 
 from django import forms
 
+from inchmark.pages.fields import SmallFileField
+
 
 class ShelfFileForm(forms.Form):
     """A shelf file."""
 
-    file = forms.FileField(label="Shelf file (.json)", help_text="Written by Export, or by hand.")
+    file = SmallFileField(4, label="Shelf file (.json)", help_text="Written by Export, or by hand.")

@@ -15,6 +15,7 @@ from inchmark.shelf.models import Rig, Unit
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 from inchmark.walk.models import Visit, Walk, WalkUnit
+from inchmark.walk.records import latest_counts
 from inchmark.walk.services.summaries import summarise
 
 
@@ -75,6 +76,11 @@ def log_silent_visit(
     if visit.frames.exists():
         raise ValidationError(
             f"Rig {rig.letter} has frames at stop {stop.label} in this walk, so it was not silent."
+        )
+    if latest_counts(visit):
+        raise ValidationError(
+            f"Rig {rig.letter} was counted by hand at stop {stop.label} in this walk. Change the "
+            "counts of that stop instead."
         )
     visit.silent_sent = sent
     visit.save(update_fields=["silent_sent"])
