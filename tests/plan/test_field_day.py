@@ -16,6 +16,7 @@ from inchmark.plan.services.design import design_of, reckon_power, save_design
 from inchmark.plan.services.maps import draw_map, queue_map
 from inchmark.plan.services.terrain import keep_terrain
 from inchmark.shelf.models import Module
+from inchmark.shelf.records.rigs import airtime_s
 from inchmark.shelf.services.parts import save_part
 from inchmark.shelf.services.rigs import save_rig
 from tests import make
@@ -242,6 +243,24 @@ def test_the_day_knows_the_light_and_the_way_back(owner_client, site):
     html = owner_client.get(reverse("plan:day", args=[site.pk])).content.decode()
     assert "in the field, back at" in html
     assert "Sunrise 08:" in html  # 47.5 N 21 W in mid-November, UTC
+
+
+def test_the_sub_band_sets_the_pace_unless_the_plan_says_why_not(owner_client, study):
+    """868.0 to 868.6 MHz allows 1 % (EU row of the table): 100 times the time on air."""
+    rig = study.rigs.get()
+    rig.duty_cycle_percent, rig.frequency_hz = 10.0, 868.3e6
+    save_rig(study, rig)
+    one = save_design(study, design_of(study))
+    rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
+    day = day_of(one, rigs, stops, None)
+    (_, interval, _), *_ = day.per_visit
+    assert interval == pytest.approx(100 * airtime_s(rig))
+    assert "868" in day.duties["A"].source
+    one.exception = "conducted test"
+    (_, interval, _), *_ = day_of(one, rigs, stops, None).per_visit
+    assert interval == pytest.approx(10 * airtime_s(rig))
+    html = owner_client.get(reverse("plan:day", args=[study.pk])).content.decode()
+    assert "1 % at most, 868" in html
 
 
 def test_the_day_says_what_sending_draws(owner_client, site):

@@ -177,7 +177,7 @@ class DesignForm(forms.ModelForm):
     )  # fmt: skip
     interval_s = QuantityField(
         "s", required=False, label="A frame every",
-        help_text="Never shorter than the duty cycle allows; empty: as short as that.",
+        help_text="Never shorter than duty cycle and sub-band allow; empty: as short as that.",
     )  # fmt: skip
     loss_within = forms.FloatField(
         label="Loss wanted to ±", required=False, help_text="0.1 tells 10 % from none and 20 %."

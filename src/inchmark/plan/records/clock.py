@@ -11,6 +11,7 @@ from inchmark.core.planning import design, timetable
 from inchmark.core.planning.design import DAYS, PEOPLE, PlannedVisit
 from inchmark.plan.models import Design, Site, Stop
 from inchmark.shelf.models import Rig
+from inchmark.shelf.records.limits import Duty, duty_of
 from inchmark.shelf.records.rigs import airtime_s
 from inchmark.shelf.records.settings import transmit_current_a
 
@@ -66,6 +67,7 @@ class Day:
     sunset: datetime | None
     per_visit: list[tuple[Rig, float, float]]  # rig, interval [s], length of a visit [s]
     sending_c: dict[str, float]  # charge of all frames sent, by rig whose module names its current
+    duties: dict[str, Duty]  # by rig
 
     @property
     def longest_s(self) -> float:
@@ -97,9 +99,10 @@ class Day:
 
 def day_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site | None) -> Day:
     """Return the field day on the clock."""
+    duties = {rig.letter: _duty(one, rig) for rig in rigs}
     intervals = {
         rig.letter: timetable.frame_interval_s(
-            airtime_s(rig), rig.duty_cycle_percent, one.interval_s
+            airtime_s(rig), duties[rig.letter].percent, one.interval_s
         )
         for rig in rigs
     }
@@ -117,7 +120,15 @@ def day_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site |
             (rig, intervals[rig.letter], one.frames * intervals[rig.letter]) for rig in rigs
         ],
         sending_c=_sending_c(one, rigs, outings),
+        duties=duties,
     )
+
+
+def _duty(one: Design, rig: Rig) -> Duty:
+    """Return the duty cycle the plan keeps: the sub-band's too, unless it says why it need not."""
+    if one.exception:
+        return Duty(percent=rig.duty_cycle_percent, source="as typed")
+    return duty_of(rig, one.study.region)
 
 
 NAMES = {DAYS: "Day", PEOPLE: "Person"}

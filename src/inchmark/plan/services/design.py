@@ -29,6 +29,7 @@ def design_of(study: Study) -> Design:
     """Return the study's design, a fresh unsaved one if there is none; rigs are preset."""
     found = Design.objects.filter(study=study).select_related("rig", "other").first()
     if found:
+        found.study = study  # known already
         return found
     rigs = list(study.rigs.all()[:2])
     return Design(
@@ -140,6 +141,7 @@ def start_problems(study: Study) -> list[str]:
     one = Design.objects.filter(study=study).select_related("rig", "other").first()
     if one is None:
         return []
+    one.study = study  # known already
     rigs, stops = list(study.rigs.with_parts()), list(study.stops.all())
     return problems_of(study, one, rigs, day_of(one, rigs, stops, site_of(study)))
 

@@ -11,7 +11,7 @@ from inchmark.shelf.models import Rig
 from inchmark.shelf.records.ends import Own, carried_end, fixed_end
 from inchmark.shelf.records.settings import radio_setting
 
-__all__ = ["LegalCheck", "Limit", "legal_checks", "limits"]
+__all__ = ["Duty", "LegalCheck", "Limit", "duty_of", "legal_checks", "limits"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,6 +32,28 @@ class LegalCheck:
     def fits(self) -> bool:
         """Tell whether some row is met."""
         return bool(self.checks and self.checks[0].fits)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Duty:
+    """The share of the time a rig may be on air [%], and what says so."""
+
+    percent: float
+    source: str
+
+
+def duty_of(rig: Rig, region: str) -> Duty:
+    """Return what the carried end may send: as typed, or less if its sub-band allows less.
+
+    Of the rows whose power it keeps the most generous counts; where none covers it, what is typed.
+    """
+    rows = [one.limit for one in legal_checks(rig, region)[0].checks if one.power_fits]
+    allowed = [(100.0 if row.duty_cycle_percent is None else row.duty_cycle_percent, row.band)
+               for row in rows]  # fmt: skip
+    percent, band = max(allowed, default=(100.0, ""))
+    if percent < rig.duty_cycle_percent:
+        return Duty(percent=percent, source=band)
+    return Duty(percent=rig.duty_cycle_percent, source="as typed")
 
 
 def legal_checks(rig: Rig, region: str, own: Own | None = None) -> list[LegalCheck]:
