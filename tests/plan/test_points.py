@@ -188,6 +188,15 @@ def test_the_map_shows_places_with_the_share_expected_and_lets_them_move(owner_c
     assert post(owner_client, site, "features-remove").status_code == 404
 
 
+def test_while_a_map_is_drawn_its_state_alone_is_sent(owner_client, site):
+    address = reverse("plan:map", args=[site.pk])
+    part = owner_client.get(address, headers={"hx-request": "true"}).content.decode()
+    assert "map-state" in part
+    assert "map-data" not in part
+    restored = {"hx-request": "true", "hx-history-restore-request": "true"}
+    assert "map-data" in owner_client.get(address, headers=restored).content.decode()
+
+
 def test_a_map_with_a_further_receiver_expects_no_less_anywhere(site):
     site.rigs.update(power_dbm=-20.0, fixed_power_dbm=-20.0, sensitivity_dbm=-90.0)
     drawn = queue_map(site, site.rigs.get())

@@ -7,7 +7,7 @@ from inchmark.core.reception.bursts import autocorrelation_time, loss_runs
 from inchmark.core.reception.visit import HandCount as Count
 from inchmark.core.reception.visit import counted_visit
 from inchmark.plan.records.clock import visits_of
-from inchmark.plan.services.design import design_of, save_design
+from inchmark.plan.services.design import design_of, save_design, shuffle
 from inchmark.read.services import make_reading
 from inchmark.walk.models import HandCount, Visit
 from tests import make
@@ -22,25 +22,30 @@ def walk(study):
     return make.walk(study)
 
 
-def typed(*rows):
-    """Return the form's fields for rows of (sent, heard, rssi, note)."""
-    found = {"counts-TOTAL_FORMS": len(rows), "counts-INITIAL_FORMS": len(rows)}
-    for i, row in enumerate(rows):
+def typed(walk, *rows):
+    """Return the form's fields for rows of (sent, heard, rssi, note), in the sheet's order."""
+    found = {}
+    for (rig, number), row in zip(visits(walk), rows, strict=False):
         names = ("sent", "heard", "rssi_dbm", "note")
-        found |= {f"counts-{i}-{name}": value for name, value in zip(names, row, strict=True)}
+        found |= {f"{rig}-{number}-{name}": text for name, text in zip(names, row, strict=True)}
     return found
 
 
 def keep(client, walk, *rows, stop="1", **asked):
     page = reverse("walk:counts", args=[walk.study_id, walk.pk], query={"stop": stop} | asked)
-    return client.post(page, typed(*rows), follow=True)
+    return client.post(page, typed(walk, *rows), follow=True)
+
+
+def visits(walk):
+    """Return rig and pass at stop 1 in the run sheet's order."""
+    one = design_of(walk.study)
+    planned = visits_of(one, list(walk.study.rigs.all()), list(walk.study.stops.all()))
+    return [(visit.rig, visit.pass_number) for visit in planned if visit.stop == "1"]
 
 
 def order(walk):
-    """Return the rigs in the run sheet's order at stop 1."""
-    one = design_of(walk.study)
-    visits = visits_of(one, list(walk.study.rigs.all()), list(walk.study.stops.all()))
-    return [visit.rig for visit in visits if visit.stop == "1"]
+    """Return the rigs at stop 1 in the run sheet's order."""
+    return [rig for rig, _ in visits(walk)]
 
 
 def test_counts_become_a_visit_and_lead_to_the_next_stop(owner_client, walk):
@@ -86,6 +91,19 @@ def test_a_counted_visit_shows_who_wrote_what_and_is_not_silent(owner_client, wa
     assert visit.heard == 44
 
 
+def test_a_plan_redrawn_meanwhile_mixes_no_rigs_up_and_takes_nothing_back(owner_client, walk):
+    keep(owner_client, walk, ("60", "41", "", ""), ("60", "7", "", ""))
+    before = {v.rig.letter: v.heard for v in Visit.objects.select_related("rig")}
+    page = reverse("walk:counts", args=[walk.study_id, walk.pk], query={"stop": "1"})
+    sent = typed(walk, ("60", "42", "", ""))  # the page held the first rig alone
+    first, one = order(walk)[0], design_of(walk.study)
+    while order(walk)[0] == first:
+        one = shuffle(one)
+    owner_client.post(page, sent)
+    after = {v.rig.letter: v.heard for v in Visit.objects.select_related("rig")}
+    assert after == before | {first: 42}
+
+
 def test_passes_add_up_and_ways_of_carrying_stay_apart(owner_client, walk):
     one = design_of(walk.study)
     one.passes = 2
@@ -104,6 +122,7 @@ def test_passes_add_up_and_ways_of_carrying_stay_apart(owner_client, walk):
         (("60", "", "", ""), "Write both"),
         (("", "", "-100", ""), "without counts"),
         (("many", "3", "", ""), "Enter a whole number"),
+        (("0", "0", "", ""), "greater than or equal to 1"),
         (("60", "3", "900", ""), "less than or equal to 60"),
     ],
 )
@@ -142,7 +161,7 @@ def test_strangers_see_no_counts_and_viewers_keep_none(client, walk):
     assert client.get(page).status_code == 404
     client.force_login(make.member(walk.study))
     assert client.get(page).status_code == 200
-    assert client.post(page, typed(("60", "3", "", ""))).status_code == 404
+    assert client.post(page, typed(walk, ("60", "3", "", ""))).status_code == 404
 
 
 def test_counts_tell_nothing_of_runs():

@@ -16,13 +16,17 @@ from django_htmx.http import HttpResponseClientRedirect
 _HEADERS = ("HX-Request", "HX-Boosted", "HX-History-Restore-Request")
 
 
+def wants_part(request: HttpRequest) -> bool:
+    """Tell whether a request is for a part: by htmx, and neither boosted nor a history restore."""
+    htmx = request.htmx  # type: ignore[attr-defined]
+    return bool(htmx and not htmx.boosted and not htmx.history_restore_request)
+
+
 def page_or_part(
     request: HttpRequest, page: str, part: str, context: dict[str, Any], *, status: int = 200
 ) -> HttpResponse:
     """Return the part to an htmx request, the page that includes it to everything else."""
-    htmx = request.htmx  # type: ignore[attr-defined]
-    wants_part = htmx and not htmx.boosted and not htmx.history_restore_request
-    response = render(request, part if wants_part else page, context, status=status)
+    response = render(request, part if wants_part(request) else page, context, status=status)
     patch_vary_headers(response, _HEADERS)
     return response
 

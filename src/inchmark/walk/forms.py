@@ -96,7 +96,7 @@ class SilentVisitForm(forms.Form):
 class CountForm(forms.Form):
     """The counts of one visit, written down by hand; empty is not counted."""
 
-    sent = forms.IntegerField(min_value=0, max_value=1_000_000, required=False)
+    sent = forms.IntegerField(min_value=1, max_value=1_000_000, required=False)
     heard = forms.IntegerField(min_value=0, max_value=1_000_000, required=False)
     rssi_dbm = forms.FloatField(min_value=-200, max_value=60, required=False, label="RSSI (dBm)")
     note = forms.CharField(max_length=120, required=False)
@@ -115,8 +115,6 @@ class CountForm(forms.Form):
             raise forms.ValidationError("More frames heard than sent. Check both counts.")
         return found
 
-
-CountFormSet = forms.formset_factory(CountForm, extra=0)
 
 LONGEST_NUMBER = 15  # digits of a line number
 

@@ -94,7 +94,7 @@ def summarise_visit(
         heard_with_level=len(level),
         rssi_mean_dbm=_mean(rssi),
         level_mean_dbm=_mean(level),
-        level_squares=float(np.sum((level - level.mean()) ** 2)) if len(level) else 0.0,
+        level_squares=_squares(level),
         level_counts=_counts(np.round(level / LEVEL_BIN_DB) * LEVEL_BIN_DB),
         rssi_counts=_counts(rssi),
         noise_mean_dbm=_mean(noise),
@@ -150,7 +150,7 @@ def counted_visit(counts: Sequence[HandCount]) -> VisitSummary:
     return VisitSummary(
         sent=sent, heard=heard, heard_with_level=len(levels), rssi_mean_dbm=_mean(levels),
         level_mean_dbm=_mean(levels),
-        level_squares=float(np.sum((levels - levels.mean()) ** 2)) if len(levels) else 0.0,
+        level_squares=_squares(levels),
         level_counts=_counts(np.round(levels / LEVEL_BIN_DB) * LEVEL_BIN_DB),
         rssi_counts=_counts(levels), noise_mean_dbm=None, noise_readings=0,
         runs=LossRuns(length=0, runs=0, products=np.empty(0)),
@@ -190,6 +190,10 @@ def _level(rssi: Floats, snr: Floats, *, includes_noise: bool) -> Floats:
 
 def _mean(values: Floats) -> float | None:
     return float(values.mean()) if len(values) else None
+
+
+def _squares(values: Floats) -> float:
+    return float(np.sum((values - values.mean()) ** 2)) if len(values) else 0.0
 
 
 def _counts(values: Floats) -> tuple[tuple[float, int], ...]:

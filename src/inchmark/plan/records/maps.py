@@ -79,9 +79,8 @@ def _thinned(ring: np.ndarray) -> np.ndarray:
 def link_of(rig: Rig, site: Site, fixed: FixedEnd) -> Link:
     """Return what a map needs of a rig, heard by a fixed end."""
     lossless, threshold = levels_of(rig)
-    usual = rig.fixed_height_m if fixed.height_m is None else fixed.height_m
     return Link(
-        height1_m=max(usual, LEAST_HEIGHT_M),
+        height1_m=fixed.antenna_m(rig),
         height2_m=max(rig.height_m, LEAST_HEIGHT_M),
         frequency_hz=rig.frequency_hz,
         lossless_dbm=lossless,

@@ -11,7 +11,6 @@ import numpy as np
 from inchmark.core.budget import link_budget
 from inchmark.core.path_view import PathView, path_view
 from inchmark.core.prediction import (
-    LEAST_HEIGHT_M,
     PathPrediction,
     PathPredictions,
     Paths,
@@ -101,9 +100,7 @@ def _typed(one: Target) -> Profile:
 
 def heights_of(rig: Rig, fixed: FixedEnd, target: Target) -> tuple[float, float]:
     """Return the antennas' heights at the fixed end and at a target [m]; a place's own go first."""
-    ends = (fixed.height_m, rig.fixed_height_m), (target.height_m, rig.height_m)
-    one, other = (max(usual if own is None else own, LEAST_HEIGHT_M) for own, usual in ends)
-    return one, other
+    return fixed.antenna_m(rig), target.antenna_m(rig)
 
 
 def view_of(

@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.prediction import LEAST_HEIGHT_M
 from inchmark.plan.models import Site, SitePoint, Stop
+from inchmark.shelf.models import Rig
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,6 +24,10 @@ class FixedEnd:
     def __str__(self) -> str:
         """Return its name, or its label."""
         return self.name or self.label
+
+    def antenna_m(self, rig: Rig) -> float:
+        """Return how high the antenna of a rig stands here [m]."""
+        return max(rig.fixed_height_m if self.height_m is None else self.height_m, LEAST_HEIGHT_M)
 
 
 def fixed_ends(site: Site | None, points: Sequence[SitePoint]) -> list[FixedEnd]:
@@ -60,6 +66,10 @@ class Target:
     floors: int
     height_m: float | None
     profile: list[list[object]]
+
+    def antenna_m(self, rig: Rig) -> float:
+        """Return how high the antenna of a rig stands here [m]."""
+        return max(rig.height_m if self.height_m is None else self.height_m, LEAST_HEIGHT_M)
 
 
 def target_of(one: Stop | SitePoint, distance_m: float) -> Target:

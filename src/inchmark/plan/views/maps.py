@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.pages.parts import allow_pictures, go_to, page_or_part
+from inchmark.pages.parts import allow_pictures, go_to, page_or_part, wants_part
 from inchmark.plan import records, services
 from inchmark.plan.forms import FeaturesForm, MoveForm
 from inchmark.plan.models import Design, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
@@ -33,7 +33,8 @@ def _map(
     rigs = rigs_of(study)
     asked = request.GET.get("rig", "")
     rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
-    on_map, ends = _on_map(study, rig, whole=not request.htmx)  # type: ignore[attr-defined]
+    whole = not wants_part(request)
+    on_map, ends = _on_map(study, rig, whole=whole)
     drawn, site = on_map.drawn, on_map.site
     context = {
         "study": study,
@@ -51,7 +52,7 @@ def _map(
         "drawn": drawn,
         "busy": bool(drawn and drawn.state in (Design.WAITING, Design.RUNNING)),
         "stale": bool(drawn and drawn.revision < study.revision),
-        "data": records.maps.map_data(study, on_map),
+        "data": records.maps.map_data(study, on_map) if whole else None,
     }
     response = page_or_part(
         request, "plan/map.html", "plan/_map_state.html", context, status=status

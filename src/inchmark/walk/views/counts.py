@@ -20,7 +20,7 @@ from inchmark.plan.records.clock import visits_of
 from inchmark.plan.services.design import design_of
 from inchmark.studies.models import Study
 from inchmark.walk import records
-from inchmark.walk.forms import CountFormSet
+from inchmark.walk.forms import CountForm
 from inchmark.walk.models import Walk
 from inchmark.walk.services.counts import keep_counts
 
@@ -60,13 +60,10 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         return go_to(request, walk)
     condition = request.GET.get("carried", "").strip()[:60].replace("\x00", "")
     rows = _rows(walk, stop, stops, condition)
-    forms = CountFormSet(
-        request.POST if request.method == "POST" else None,
-        initial=[_initial(row) for row in rows],
-        prefix="counts",
-    )
-    if request.method == "POST" and len(forms.forms) == len(rows) and forms.is_valid():
-        typed = [(row, form.cleaned_data) for row, form in zip(rows, forms, strict=True)]
+    forms = [(row, _form(request, row)) for row in rows]
+    wrong_rows = sum(form.is_bound and not form.is_valid() for _, form in forms)
+    if request.method == "POST" and not wrong_rows:
+        typed = [(row, form.cleaned_data) for row, form in forms if form.is_bound]
         try:
             kept = keep_counts(walk, stop, typed, condition=condition, by=request.user)
             messages.success(request, f"{kept} count{pluralize(kept)} of stop {stop.label} kept.")
@@ -74,11 +71,22 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         except ValidationError as wrong:
             messages.error(request, " ".join(wrong.messages))
     context = _context(walk, stops, stop, condition) | {
-        "rows": list(zip(rows, forms, strict=False)),
-        "forms": forms,
+        "rows": forms,
+        "wrong_rows": wrong_rows,
         "open": any(row.logged is None for row in rows),
     }
-    return render(request, "walk/counts.html", context, status=422 if forms.is_bound else 200)
+    status = 422 if request.method == "POST" else 200
+    return render(request, "walk/counts.html", context, status=status)
+
+
+def _form(request: HttpRequest, row: records.CountRow) -> CountForm:
+    """Return a visit's form; bound only if the page that was sent held it.
+
+    Fields are named by rig and pass, so that a plan redrawn meanwhile mixes nothing up.
+    """
+    prefix = f"{row.rig.letter}-{row.pass_number}"
+    sent = request.method == "POST" and f"{prefix}-sent" in request.POST
+    return CountForm(request.POST if sent else None, initial=_initial(row), prefix=prefix)
 
 
 def _rows(walk: Walk, stop: Stop, stops: list[Stop], condition: str) -> list[records.CountRow]:
