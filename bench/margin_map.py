@@ -19,7 +19,9 @@ from pathlib import Path
 import numpy as np
 
 from inchmark.core.geodesy import Place
-from inchmark.core.margin_map import Link, margin_map
+from inchmark.core.margin_map import margin_map
+from inchmark.core.prediction import Surroundings
+from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid
 from inchmark.formats.terrain import read_terrain
 
@@ -62,12 +64,15 @@ def tile() -> bytes:
 
 def ours(grid: TerrainGrid) -> float:
     """Return the seconds of one map of ours."""
-    link = Link(
-        height1_m=5.0, height2_m=1.0, frequency_hz=868e6, lossless_dbm=16.0, threshold_dbm=-123.0,
-        shadowing_db=6.0, polarisation="vertical",
-    )  # fmt: skip
+    link = RadioLink(
+        height1_m=5.0,
+        height2_m=1.0,
+        frequency_hz=868e6,
+        reference_dbm=16.0,
+        threshold_dbm=-123.0,
+    )
     begin = time.perf_counter()
-    margin_map(grid, Place(lat_deg=LAT, lon_deg=LON), link, size=SIZE)
+    margin_map(grid, Place(lat_deg=LAT, lon_deg=LON), link, Surroundings(), size=SIZE)
     return time.perf_counter() - begin
 
 
@@ -89,9 +94,13 @@ def theirs(python: str, folder: Path) -> dict[str, object]:
     spec = {"folder": str(folder), "lon": LON, "lat": LAT, "size_deg": 2 * HALF_DEG, "runs": RUNS}
     environment = {**os.environ, "OMP_NUM_THREADS": "1"}
     found = subprocess.run(
-        [python, "-c", THEIRS], input=json.dumps(spec), capture_output=True, text=True,
-        env=environment, check=True,
-    )  # fmt: skip
+        [python, "-c", THEIRS],
+        input=json.dumps(spec),
+        capture_output=True,
+        text=True,
+        env=environment,
+        check=True,
+    )
     return dict(json.loads(found.stdout.strip().splitlines()[-1]))
 
 

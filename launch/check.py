@@ -110,8 +110,7 @@ def _run(parts: list[str], environment: dict[str, str]) -> int:
                 stop(f"FAILED {part}: {name} (exit {code})")
                 return 1
     say(
-        f"\nAll of it passed, in {time.monotonic() - began:.0f} s: "
-        f"{', '.join(p for p in PARTS if p in parts)}"
+        f"\nAll of it passed, in {time.monotonic() - began:.0f} s: {', '.join(p for p in PARTS if p in parts)}"
     )
     return 0
 

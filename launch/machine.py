@@ -50,8 +50,7 @@ def need_postgres() -> Path:
         folder = postgres_bin()
     if folder is None:
         raise StopError(
-            "PostgreSQL was installed, but its server programs were not found under "
-            "/usr/lib/postgresql."
+            "PostgreSQL was installed, but its server programs were not found under /usr/lib/postgresql."
         )
     return folder
 
@@ -76,13 +75,11 @@ def install(package: str) -> None:
             or subprocess.run([*sudo, "true"], capture_output=True).returncode
         ):
             raise StopError(
-                f"{package} is missing: {REASONS[package]}. Run this once, then start again:\n"
-                f"    sudo apt-get install {package}"
+                f"{package} is missing: {REASONS[package]}. Run this once, then start again:\n    sudo apt-get install {package}"
             )
     if not shutil.which("apt-get"):
         raise StopError(
-            f"{package} is missing: {REASONS[package]}. Install it with this system's package "
-            f"manager."
+            f"{package} is missing: {REASONS[package]}. Install it with this system's package manager."
         )
     say(f"Installing {package}: {REASONS[package]} …")
     quiet = {
@@ -119,8 +116,7 @@ def need_environment(*, check: bool) -> None:
         ]
         if subprocess.run([*pip, "-r", str(file)]).returncode:
             raise StopError(
-                f"The libraries of {file} could not be installed. Is there a network? pip's "
-                f"words are above."
+                f"The libraries of {file} could not be installed. Is there a network? pip's words are above."
             )
         (VENV / f"{file.name}.stamp").write_text(stamps[file])
     _put_source_on_path()

@@ -124,8 +124,7 @@ def _need_port(port: int) -> None:
             probe.bind(("127.0.0.1", port))
         except OSError as wrong:
             raise StopError(
-                f"Port {port} on 127.0.0.1 is taken ({wrong.strerror}). Try ./start --port "
-                f"{port + 1}."
+                f"Port {port} on 127.0.0.1 is taken ({wrong.strerror}). Try ./start --port {port + 1}."
             ) from wrong
 
 
@@ -168,8 +167,7 @@ class _Children:
                 return 1
             if self.ended("worker") is not None:
                 say(
-                    "The worker ended; starting it again. What it was doing is taken up within "
-                    "half a minute."
+                    "The worker ended; starting it again. What it was doing is taken up within half a minute."
                 )
                 time.sleep(RESTART_PAUSE_S)
                 self.start("worker", *self.commands["worker"])

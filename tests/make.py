@@ -5,9 +5,12 @@ from __future__ import annotations
 import datetime
 import itertools
 
+from inchmark.core.reading.result import Reading
+from inchmark.decide.figures.budgets import Ground
 from inchmark.people.models import User
 from inchmark.plan.models import Stop
 from inchmark.plan.services import save_stop
+from inchmark.read.adapters import kept_reading
 from inchmark.shelf.models import Rig
 from inchmark.shelf.services.rigs import save_rig
 from inchmark.studies.models import Membership, Study
@@ -77,3 +80,15 @@ def frames_log(
     rows = [f"{rig},{stop},{i},1,{rssi}" for i in range(heard)]
     rows += [f"{rig},{stop},{heard + i},0," for i in range(lost)]
     return LOG_HEADER + "\n".join(rows) + "\n"
+
+
+def reading(of: Study) -> Reading:
+    """The study's latest reading, as it is kept."""
+    return kept_reading(of).reading
+
+
+def ground(of: Study, site=None) -> Ground:
+    """What the study's budgets stand on."""
+    of.refresh_from_db()
+    rigs = list(of.rigs.with_parts())
+    return Ground(study=of, rigs=rigs, site=site, kept=kept_reading(of))

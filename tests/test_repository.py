@@ -9,7 +9,8 @@ import pytest
 from django.core.management import call_command
 
 from inchmark.demo.services import load_demo, marsh_log, marsh_stops
-from inchmark.shelf.records.sweeps import trim_logs
+from inchmark.shelf.figures.conducted import result_of
+from inchmark.shelf.figures.sweeps import trim_logs
 from inchmark.studies.models import Study
 from tests import make
 
@@ -58,22 +59,22 @@ def test_the_demo_is_three_rigs_eight_stops_one_walk_damaged_on_purpose(marsh):
     file = marsh.walks.get().files.get()
     assert file.state == "read"
     assert file.bad_count == 4
-    codes = {note["code"] for note in marsh.readings.get().notes}
+    codes = {note.code for note in make.reading(marsh).notes}
     assert {"counter_reset", "survivors_strong", "one_change", "distance_doubtful"} <= codes
 
 
 def test_the_demo_has_been_on_the_bench(marsh):
     (log,) = trim_logs(marsh.sweeps.all())
     assert log.advice is not None
-    half = marsh.conducted_checks.get().reading["half_lost"]
-    assert half["low"] < -122.6 < half["high"]  # what the simulator knows of A
+    half = result_of(marsh.conducted_checks.get()).half_lost
+    assert half.low < -122.6 < half.high  # what the simulator knows of A
 
 
 def test_the_demo_finds_what_the_simulator_knows(marsh):
     """B was given 4.2 dB more than A, C 7.5 dB more threshold than B."""
-    rows = {d["rig"]: d for d in marsh.readings.get().data["differences"]}
-    assert rows["B"]["signal_db"]["low"] < 4.2 < rows["B"]["signal_db"]["high"]
-    assert rows["C"]["db"]["low"] < 11.7 < rows["C"]["db"]["high"]
+    rows = {row.rig: row for row in make.reading(marsh).differences}
+    assert rows["B"].signal_db.low < 4.2 < rows["B"].signal_db.high
+    assert rows["C"].margin_db.low < 11.7 < rows["C"].margin_db.high
 
 
 def test_the_demo_is_the_same_every_time_and_loaded_once(marsh):

@@ -17,9 +17,14 @@ ROOT = Path(__file__).resolve().parents[2]
 AXE = next((ROOT / "tests" / "browser" / "vendor").glob("axe-core-*/axe.min.js"))
 BROWSER = "/usr/bin/chromium"
 QUIET = (
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
-    "--disable-background-networking", "--disable-component-update",
-)  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-background-networking",
+    "--disable-component-update",
+)
 
 # Playwright runs an event loop in this thread; Django guards servers against that, not tests
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"

@@ -69,9 +69,17 @@ def refuse_a_stop_on_the_fixed_end(page):
 def add_needed_places_and_a_receiver(page, tmp_path):
     field(page, "Read its places as").select_option("places that need a node")
     gates = (("gate", 47.5025, -20.9985), ("far gate", 47.5032, -20.9904))
-    read_stops(page, tmp_path, "gates.gpx", GPX.format("".join(
-        f'<wpt lat="{lat}" lon="{lon}"><name>{name}</name></wpt>' for name, lat, lon in gates
-    )))  # fmt: skip
+    read_stops(
+        page,
+        tmp_path,
+        "gates.gpx",
+        GPX.format(
+            "".join(
+                f'<wpt lat="{lat}" lon="{lon}"><name>{name}</name></wpt>'
+                for name, lat, lon in gates
+            )
+        ),
+    )
     expect(page.get_by_text("2 places that need a node added.")).to_be_visible()
     page.get_by_role("link", name="Add a place").click()
     field(page, "What it is").select_option("a further receiver")

@@ -14,9 +14,17 @@ pytestmark = pytest.mark.django_db(transaction=True)
 SWEEP = Path(__file__).parents[1] / "core" / "published" / "touchstone" / "whip_868_mhz_ma.s1p"
 ROOMS = ("shelf", "plan", "walk", "read", "decide")
 SHELVES = (
-    "parts/modules", "parts/antennas", "parts/feeds", "parts/batteries", "parts/units", "centrings",
-    "close-ranges", "traces", "rules", "files",
-)  # fmt: skip
+    "parts/modules",
+    "parts/antennas",
+    "parts/feeds",
+    "parts/batteries",
+    "parts/units",
+    "centrings",
+    "close-ranges",
+    "traces",
+    "rules",
+    "files",
+)
 PLANS = ("map", "predicted", "design", "day", "run-sheet", "places/new", "fixed-end")
 
 

@@ -17,7 +17,7 @@ from inchmark.core.bench.close_range import (
     verdict,
 )
 from inchmark.core.bench.current_trace import RECEIVE, SLEEP, TRANSMIT, WAKE, read_trace
-from inchmark.core.budget import End
+from inchmark.core.budget import End, EndName
 
 
 def steps(*pairs):
@@ -44,8 +44,10 @@ def test_the_margin_is_small_when_crystals_may_use_it_up():
 
 @given(st.integers(-20, 20), st.integers(2, 15))
 def test_a_link_that_holds_around_an_offset_is_centred_within_a_step(middle, half):
-    tried = [OffsetStep(offset_hz=1e3 * f, sent=10, heard=10 * (abs(f - middle) <= half))
-             for f in range(-40, 41)]  # fmt: skip
+    tried = [
+        OffsetStep(offset_hz=1e3 * f, sent=10, heard=10 * (abs(f - middle) <= half))
+        for f in range(-40, 41)
+    ]
     assert abs(centre(tried, 868e6).middle_hz - 1e3 * middle) <= 1e3
 
 
@@ -68,7 +70,10 @@ def test_more_heard_than_sent_is_refused():
         OffsetStep(offset_hz=0.0, sent=10, heard=11)
 
 
-ENDS = [End(transmit_power_dbm=0.0, sensitivity_dbm=-120.0, antenna_gain_dbi=2.15)] * 2
+ENDS = [
+    End(name=name, transmit_power_dbm=0.0, threshold_dbm=-120.0, antenna_gain_dbi=2.15)
+    for name in (EndName.CARRIED, EndName.FIXED)
+]
 
 
 def test_the_window_lies_around_what_free_space_gives():

@@ -91,9 +91,11 @@ def test_a_chain_names_each_bad_joint_and_a_change_of_impedance():
 
 def emission(frequency_mhz, conducted, gain=2.15, occupied=125e3):
     return Emission(
-        frequency_hz=frequency_mhz * 1e6, occupied_hz=occupied, conducted_dbm=conducted,
+        frequency_hz=frequency_mhz * 1e6,
+        occupied_hz=occupied,
+        conducted_dbm=conducted,
         gain_dbi=gain,
-    )  # fmt: skip
+    )
 
 
 def test_a_dipole_radiates_its_power_as_erp():

@@ -18,7 +18,7 @@ from inchmark.core.airtime.packets import (
 from inchmark.core.antenna.lengths import far_field_distance_m, wire_length_m
 from inchmark.core.antenna.match import Match, Sweep
 from inchmark.core.antenna.polarisation import polarisation_loss_db
-from inchmark.core.budget import End, allowed_path_loss_db, budget_range_m, link_budget
+from inchmark.core.budget import End, EndName, allowed_path_loss_db, link_budget
 from inchmark.core.energy import Battery, Load, Phase
 from inchmark.core.noise import chirp_snr_limit_db, noise_floor_dbm, sensitivity_dbm
 from inchmark.core.propagation.free_space import free_space_loss_db
@@ -165,25 +165,29 @@ def test_sensitivity_is_noise_plus_figure_plus_snr():
 
 @given(our.levels_dbm, our.gains_dbi, our.losses_db, our.gains_dbi, st.floats(40, 160))
 def test_a_budget_is_the_same_sum_in_any_order_and_both_directions(p, g1, f1, g2, path):
-    one = End(transmit_power_dbm=p, sensitivity_dbm=-120, antenna_gain_dbi=g1, feed_loss_db=f1)
-    two = End(transmit_power_dbm=p, sensitivity_dbm=-120, antenna_gain_dbi=g2)
+    one = End(
+        name=EndName.CARRIED,
+        transmit_power_dbm=p,
+        threshold_dbm=-120,
+        antenna_gain_dbi=g1,
+        feed_loss_db=f1,
+    )
+    two = End(name=EndName.FIXED, transmit_power_dbm=p, threshold_dbm=-120, antenna_gain_dbi=g2)
     there = link_budget(one, two, path_loss_db=path, path_source="typed")
     back = link_budget(two, one, path_loss_db=path, path_source="typed")
-    assert sum(i.db for i in reversed(there.items)) == pytest.approx(there.arriving_dbm)
+    assert sum(i.adds_db for i in reversed(there.items)) == pytest.approx(there.arriving_dbm)
     assert there.in_hand_db == pytest.approx(back.in_hand_db)
 
 
-def test_a_range_uses_the_whole_budget_and_no_more():
-    end = End(transmit_power_dbm=14, sensitivity_dbm=-120, antenna_gain_dbi=2)
-    law = LogDistanceLaw.from_free_space(frequency_hz=868e6, exponent=3)
-    reach = budget_range_m(end, end, law, keep_db=10)
-    assert law.loss_db(reach) == pytest.approx(allowed_path_loss_db(end, end, keep_db=10))
+def test_what_a_path_may_lose_is_the_whole_budget():
+    end = End(name=EndName.FIXED, transmit_power_dbm=14, threshold_dbm=-120, antenna_gain_dbi=2)
     assert allowed_path_loss_db(end, end) == 138
+    assert allowed_path_loss_db(end, end, keep_db=10) == 128
 
 
 def test_a_feed_that_gains_is_refused():
     with pytest.raises(ValueError, match="feed_loss_db"):
-        End(transmit_power_dbm=14, sensitivity_dbm=-120, feed_loss_db=-1)
+        End(name=EndName.FIXED, transmit_power_dbm=14, threshold_dbm=-120, feed_loss_db=-1)
 
 
 @given(st.floats(-80, 80), st.floats(-179, 179), st.floats(0, 359), st.floats(1, 20_000))

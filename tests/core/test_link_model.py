@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from inchmark.cli.study import stop_distances
 from inchmark.core.link_model.data import FitVisit, RigPrior, build_fit_data
 from inchmark.core.link_model.fit import fit_link_model
 from inchmark.core.link_model.hypers import start_point
@@ -15,8 +16,12 @@ from inchmark.core.link_model.mode import build_model, find_mode
 from inchmark.core.link_model.posterior import summarise
 from inchmark.core.reception.bursts import autocorrelation_time
 from inchmark.core.reception.visit import silent_visit
+from inchmark.formats.frame_log.visits import (
+    file_blocks,
+    load_frames,
+    measured_visits,
+)
 from inchmark.formats.stops import read_stops
-from inchmark.formats.study_files import file_blocks, load_frames, measured_visits, stop_distances
 
 HERE = Path(__file__).parent / "published"
 SHARED = Path(__file__).resolve().parents[3] / "shared" / "method" / "datasets"

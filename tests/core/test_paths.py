@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inchmark.core.geodesy import Place, destination
-from inchmark.core.margin_map import Link, best_map, margin_map
+from inchmark.core.margin_map import best_map, margin_map
 from inchmark.core.path_view import path_view
 from inchmark.core.prediction import Paths, Surroundings, predict_paths, predict_stops
 from inchmark.core.propagation.clutter import height_gain_loss_db, statistical_clutter_loss_db
@@ -30,6 +30,7 @@ from inchmark.core.propagation.two_ray import (
 )
 from inchmark.core.propagation.validity import outside
 from inchmark.core.propagation.woodland import woodland_loss_db
+from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid, standing_clear
 from tests import strategies as our
 
@@ -48,8 +49,10 @@ def test_the_approximation_stays_within_two_tenths_of_the_integrals(nu):
 
 
 def test_over_perfect_ground_far_out_two_rays_fall_by_forty_decibels_a_decade():
-    near, far = (two_ray_loss_db(2.0, 2.0, d, 868e6, ground=GROUNDS["ground"],
-                                 polarisation="horizontal") for d in (5e3, 5e4))  # fmt: skip
+    near, far = (
+        two_ray_loss_db(2.0, 2.0, d, 868e6, ground=GROUNDS["ground"], polarisation="horizontal")
+        for d in (5e3, 5e4)
+    )
     assert far - near == pytest.approx(40, abs=0.1)
     assert far == pytest.approx(far_ground_loss_db(2.0, 2.0, 5e4), abs=0.1)
 
@@ -70,8 +73,11 @@ def test_a_hill_never_helps(height, at):
 
 def test_a_higher_hill_costs_more_and_a_mast_gets_over_it():
     def loss(height, mast):
-        return float(delta_bullington(*hill(height), height1_m=2.0, height2_m=mast,
-                                      frequency_hz=868e6).loss_db)  # fmt: skip
+        return float(
+            delta_bullington(
+                *hill(height), height1_m=2.0, height2_m=mast, frequency_hz=868e6
+            ).loss_db
+        )
 
     assert loss(10, 2.0) < loss(20, 2.0) < loss(40, 2.0)
     assert loss(20, 60.0) < loss(20, 10.0)
@@ -81,8 +87,9 @@ def test_many_paths_at_once_are_the_same_as_one_by_one():
     rows = [hill(height, at) for height, at in ((0, 500), (15, 700), (30, 1500))]
     d = np.array([row[0] for row in rows])
     h = np.array([row[1] for row in rows])
-    at_once = delta_bullington(d, h, height1_m=3.0, height2_m=np.array([2.0, 2.0, 8.0]),
-                               frequency_hz=868e6).loss_db  # fmt: skip
+    at_once = delta_bullington(
+        d, h, height1_m=3.0, height2_m=np.array([2.0, 2.0, 8.0]), frequency_hz=868e6
+    ).loss_db
     for i, mast in enumerate((2.0, 2.0, 8.0)):
         alone = delta_bullington(d[i], h[i], height1_m=3.0, height2_m=mast, frequency_hz=868e6)
         assert at_once[i] == pytest.approx(float(alone.loss_db), abs=1e-9)
@@ -119,9 +126,12 @@ def test_high_masts_over_flat_ground_are_clear():
 
 def grid(heights):
     return TerrainGrid(
-        north_deg=47.51, west_deg=-21.01, lat_step_deg=0.001, lon_step_deg=0.001,
+        north_deg=47.51,
+        west_deg=-21.01,
+        lat_step_deg=0.001,
+        lon_step_deg=0.001,
         heights_m=np.asarray(heights, dtype=np.float32),
-    )  # fmt: skip
+    )
 
 
 def test_heights_between_cells_lie_on_the_plane_through_them():
@@ -192,8 +202,12 @@ def test_an_unknown_model_is_refused():
 
 
 def paths(**changes):
-    fine = {"distance_m": np.array([500.0]), "height1_m": 5.0, "height2_m": 0.4,
-            "frequency_hz": 868e6}  # fmt: skip
+    fine = {
+        "distance_m": np.array([500.0]),
+        "height1_m": 5.0,
+        "height2_m": 0.4,
+        "frequency_hz": 868e6,
+    }
     return Paths(**fine | changes)
 
 
@@ -211,8 +225,9 @@ def test_free_space_is_the_least_any_model_predicts_and_cover_adds_to_it():
 def test_terrain_without_a_profile_falls_back_and_says_so():
     """One path without a profile beside one with: each is reckoned as if it were alone."""
     view = path_view(*hill(30), height1_m=5.0, height2_m=0.4, frequency_hz=868e6)
-    both = paths(distance_m=np.array([500.0, 2000.0]),
-                 diffraction_db=np.array([np.nan, view.diffraction_db]))  # fmt: skip
+    both = paths(
+        distance_m=np.array([500.0, 2000.0]), diffraction_db=np.array([np.nan, view.diffraction_db])
+    )
     found = predict_paths(both, Surroundings(model="terrain"))
     assert "No terrain covers this path" in found.at(0).warnings[0]
     flat = predict_paths(paths(), Surroundings(model="two_ray")).at(0)
@@ -224,7 +239,8 @@ def test_terrain_without_a_profile_falls_back_and_says_so():
 
 def test_at_the_threshold_half_of_the_frames_are_expected():
     loss = predict_paths(paths(), Surroundings(model="free_space")).loss_db
-    (stop,) = predict_stops(0.0, -float(loss[0]), loss, shadowing_db=6.0)
+    link = replace(LINK, reference_dbm=0.0, threshold_dbm=-float(loss[0]))
+    (stop,) = predict_stops(link, loss, shadowing_db=6.0)
     assert stop.expected_share == pytest.approx(0.5)
     assert stop.high_dbm - stop.low_dbm == pytest.approx(2 * 1.2816 * 6, abs=1e-6)
 
@@ -274,22 +290,24 @@ def test_unknown_surroundings_are_refused():
         Surroundings(model="crystal ball")
 
 
-LINK = Link(height1_m=5.0, height2_m=1.0, frequency_hz=868e6, lossless_dbm=16.0,
-            threshold_dbm=-100.0, shadowing_db=6.0)  # fmt: skip
+LINK = RadioLink(
+    height1_m=5.0, height2_m=1.0, frequency_hz=868e6, reference_dbm=16.0, threshold_dbm=-100.0
+)
+AROUND = Surroundings(shadowing_db=6.0)
 
 
 def test_every_cell_of_a_map_is_what_its_own_path_gives():
     rows, columns = np.mgrid[0:41, 0:41]
     ridge = grid(5 + 25 * np.exp(-(((columns - 25) / 3.0) ** 2)) + 0 * rows)
     fixed = Place(lat_deg=47.49, lon_deg=-21.0)
-    found = margin_map(ridge, fixed, LINK, size=12)
+    found = margin_map(ridge, fixed, LINK, AROUND, size=12)
     for i, j in ((1, 2), (6, 11), (10, 5)):
         end = Place(lat_deg=found.lat_deg[i], lon_deg=found.lon_deg[j])
         d, h = ridge.profile(fixed, end)
         loss = float(free_space_loss_db(d[-1], 868e6)) + float(
             delta_bullington(d, h, height1_m=5.0, height2_m=1.0, frequency_hz=868e6).loss_db
         )
-        (alone,) = predict_stops(16.0, -100.0, np.array([loss]), shadowing_db=6.0)
+        (alone,) = predict_stops(LINK, np.array([loss]), shadowing_db=6.0)
         # a map samples its paths a little differently
         assert found.share[i, j] == pytest.approx(alone.expected_share, abs=0.08)
 
@@ -298,8 +316,9 @@ def test_behind_a_ridge_fewer_frames_are_expected_and_progress_is_told():
     columns = np.mgrid[0:41, 0:41][1]
     ridge = grid(5 + 25 * np.exp(-(((columns - 25) / 3.0) ** 2)))
     told = []
-    found = margin_map(ridge, Place(lat_deg=47.49, lon_deg=-21.0), LINK, size=16,
-                       progress=told.append)  # fmt: skip
+    found = margin_map(
+        ridge, Place(lat_deg=47.49, lon_deg=-21.0), LINK, AROUND, size=16, progress=told.append
+    )
     middle = found.share[8]
     assert middle[-1] < middle[6]
     assert told[-1] == 1.0
@@ -308,18 +327,18 @@ def test_behind_a_ridge_fewer_frames_are_expected_and_progress_is_told():
 
 def test_a_map_needs_its_fixed_end_on_the_terrain():
     with pytest.raises(ValueError, match="outside the terrain"):
-        margin_map(grid(np.zeros((5, 5))), Place(lat_deg=10.0, lon_deg=10.0), LINK, size=8)
+        margin_map(grid(np.zeros((5, 5))), Place(lat_deg=10.0, lon_deg=10.0), LINK, AROUND, size=8)
 
 
 def test_with_two_receivers_every_cell_takes_the_better_one():
     plain = grid(np.full((41, 41), 5.0))
     west, east = (Place(lat_deg=47.49, lon_deg=lon) for lon in (-21.0, -20.99))
     away = Place(lat_deg=40.0, lon_deg=-21.0)
-    both = best_map(plain, [(west, LINK), (east, LINK), (away, LINK)], size=8)
-    each = [margin_map(plain, one, LINK, size=8).share for one in (west, east)]
+    both = best_map(plain, [(west, LINK), (east, LINK), (away, LINK)], AROUND, size=8)
+    each = [margin_map(plain, one, LINK, AROUND, size=8).share for one in (west, east)]
     assert both.share == pytest.approx(np.maximum(*each))
     with pytest.raises(ValueError, match="outside the terrain"):
-        best_map(plain, [(away, LINK)], size=8)
+        best_map(plain, [(away, LINK)], AROUND, size=8)
 
 
 def test_many_profiles_at_once_are_what_each_is_alone():

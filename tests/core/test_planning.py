@@ -74,8 +74,9 @@ def test_a_fixed_order_sides_with_a_drift_and_a_drawn_one_does_not():
 )
 def test_what_sides_with_a_rig_is_told(arrangement, passes, words):
     stops = [label for label, _ in STOPS]
-    visits = order_of_work("ABC", stops, passes=passes, seed=1, shuffled=True,
-                           arrangement=arrangement)  # fmt: skip
+    visits = order_of_work(
+        "ABC", stops, passes=passes, seed=1, shuffled=True, arrangement=arrangement
+    )
     assert len({(v.pass_number, v.stop, v.rig) for v in visits}) == 3 * len(stops) * passes
     found = sidings(visits, arrangement)
     assert len(found) == len(words)
@@ -165,9 +166,11 @@ def test_frames_are_never_sent_faster_than_the_duty_cycle_allows():
 def test_the_time_of_the_day_adds_up():
     visits = order_of_work("AB", ["1", "2"], passes=1, seed=0, shuffled=False)
     table = timetable(
-        visits, distances_m={"1": 120.0, "2": 240.0}, intervals_s={"A": 1.0, "B": 2.0},
+        visits,
+        distances_m={"1": 120.0, "2": 240.0},
+        intervals_s={"A": 1.0, "B": 2.0},
         pace=Pace(frames=60, set_up_s=100.0, change_s=50.0, speed_m_s=1.2),
-    )  # fmt: skip
+    )
     assert table.sending_s == 2 * (60 + 120)
     assert table.walking_s == pytest.approx(2 * 240 / 1.2)
     assert table.setting_up_s == 2 * (100 + 50)

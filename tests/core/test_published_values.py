@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from inchmark.formats.reference import TABLES, check_table
+from inchmark.cli.reference import TABLES, check_table
 
 PUBLISHED = Path(__file__).parent / "published"
 

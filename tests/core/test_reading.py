@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from inchmark.core.interval import Estimate
 from inchmark.core.link_model.data import RigPrior
 from inchmark.core.reading.answer import answer_of, verdict
 from inchmark.core.reading.measured import MeasuredVisit, RigFacts, StopFacts
-from inchmark.core.reading.notes import notes_of
-from inchmark.core.reading.reading import as_dict, read_visits
+from inchmark.core.reading.reading import Asked, read_visits
 from inchmark.core.reading.rules import RangeRules
 from inchmark.core.reception.visit import VisitFrames, VisitKey, silent_visit, summarise_visit
 from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
@@ -56,40 +56,45 @@ OUT = (30, 70, 150, 300, 500, 800)
 @pytest.fixture(scope="module")
 def full():
     facts = {r: RigFacts(prior=SENSITIVE) for r in "AB"}
-    return read_visits(walk(OUT), facts)
+    return read_visits(walk(OUT), facts, asked=Asked(needed_m=150, curves=True))
 
 
 def codes(reading):
-    return [note.code for note in notes_of(reading)]
+    return [note.code for note in reading.notes]
 
 
-def test_a_full_walk_answers_everything_the_formats_promise(full):
-    data = as_dict(full, curves=True, needed_m=400)
-    assert {"site", "rigs", "differences", "visits", "curves"} <= set(data)
-    for letter in "AB":
-        rig = data["rigs"][letter]
-        assert rig["sent"] == 360
-        reach = rig["range_m"]["loss_rule"]
-        assert reach["low"] < reach["estimate"] < reach["high"]
-        assert rig["needed"]["delivery"]["estimate"] <= 1
-    assert len(data["visits"]) == 12
-    assert data["differences"][0]["kind"] == "margin"
-    assert data["curves"]["A"][0]["level"] > data["curves"]["A"][-1]["level"]
+def test_a_full_walk_answers_everything(full):
+    assert [one.rig for one in full.rigs] == ["A", "B"]
+    for rig in full.rigs:
+        assert rig.sent == 360
+        assert rig.loss_range_m.low < rig.loss_range_m.estimate < rig.loss_range_m.high
+        assert rig.needed.distance_m == 150
+        assert rig.needed.delivery.estimate <= 1
+    assert len(full.visits) == 12
+    first, *_, last = full.curves[0].points
+    assert first.level_dbm.estimate > last.level_dbm.estimate
 
 
 def test_the_difference_holds_the_six_decibels_that_were_put_in(full):
-    db = as_dict(full)["differences"][0]["db"]
-    assert db["low"] < 6 < db["high"]
+    (row,) = full.differences
+    assert row.margin_db.low < 6 < row.margin_db.high
 
 
 def test_the_same_log_gives_the_same_figures():
     facts = {r: RigFacts(prior=SENSITIVE) for r in "AB"}
     visits = walk(OUT[:4], frames=30)
-    assert as_dict(read_visits(visits, facts)) == as_dict(read_visits(visits, facts))
+    assert read_visits(visits, facts) == read_visits(visits, facts)
+
+
+def test_a_visit_carries_the_number_its_owner_gave_it():
+    visits = [replace(v, ref=100 + i) for i, v in enumerate(walk(OUT[:4], frames=30))]
+    reading = read_visits(visits)
+    assert {one.ref for one in reading.visits} == set(range(100, 108))
+    assert all(note.ref for note in reading.notes if note.code == "survivors_strong")
 
 
 def test_survivors_are_named_and_stops_shared(full):
-    found = {note.code: note for note in notes_of(full)}
+    found = {note.code: note for note in full.notes}
     assert "survivors_strong" in found
     assert "too high" in found["survivors_strong"].text
     assert found["paired"].kind == "good"
@@ -100,7 +105,7 @@ def test_a_rig_walked_on_a_day_of_its_own_is_named():
         replace(v, key=replace(v.key, walk="2" if v.key.rig == "B" else "1")) for v in walk(OUT[:4])
     ]
     facts = {r: RigFacts(prior=SENSITIVE) for r in "AB"}
-    found = [n for n in notes_of(read_visits(visits, facts)) if n.code == "confounded_walk"]
+    found = [n for n in read_visits(visits, facts).notes if n.code == "confounded_walk"]
     assert [note.rig for note in found] == ["A", "B"]
     assert "in walk 2 only" in found[1].text
     assert "confounded_walk" not in codes(read_visits(walk(OUT[:4]), facts))
@@ -111,7 +116,7 @@ def test_rigs_that_change_two_things_are_named():
         "A": RigFacts(prior=SENSITIVE, varied=(("antenna", "coil"), ("transmit power", "14"))),
         "B": RigFacts(prior=SENSITIVE, varied=(("antenna", "whip"), ("transmit power", "10"))),
     }
-    note = next(n for n in notes_of(read_visits(walk(OUT), facts)) if n.code == "one_change")
+    note = next(n for n in read_visits(walk(OUT), facts).notes if n.code == "one_change")
     assert note.title == "B changed 2 things"
     assert "antenna and transmit power" in note.text
 
@@ -122,12 +127,12 @@ def test_nothing_heard_is_a_note_and_a_result():
         MeasuredVisit(key=VisitKey(rig="A", stop="9"), distance_m=2000, summary=silent_visit(40))
     )
     reading = read_visits(visits, {r: RigFacts(prior=SENSITIVE) for r in "AB"})
-    note = next(n for n in notes_of(reading) if n.code == "nothing_heard")
+    note = next(n for n in reading.notes if n.code == "nothing_heard")
     assert "40 frames went out at 2 km and none arrived" in note.text
-    figures = next(v for v in as_dict(reading)["visits"] if v["stop"] == "9")
-    assert figures["loss"]["estimate"] == 1
-    assert figures["rssi_dbm"]["of_heard"] is None
-    assert figures["rssi_dbm"]["censored"]["estimate"] < -105
+    figures = next(v for v in reading.visits if v.stop == "9")
+    assert figures.loss.estimate == 1
+    assert figures.heard_level_dbm is None
+    assert figures.level_dbm.estimate < -105
 
 
 def test_without_levels_there_is_no_range_but_counts_stand():
@@ -146,40 +151,37 @@ def test_without_levels_there_is_no_range_but_counts_stand():
             MeasuredVisit(key=v.key, distance_m=v.distance_m, summary=summarise_visit(frames))
         )
     reading = read_visits(visits)
-    data = as_dict(reading)
-    assert data["site"]["exponent"]["estimate"] is None
-    assert data["rigs"]["A"]["range_m"]["loss_rule"]["estimate"] is None
-    assert data["rigs"]["A"]["range_m"]["last_heard"] is not None
+    rig = reading.of_rig("A")
+    assert (reading.site.exponent, rig.loss_range_m) == (None, None)
+    assert rig.last_heard_m is not None
     assert "no_fit" in codes(reading)
-    assert "cannot carry a range yet" in answer_of(data).sentence
+    assert "cannot carry a range yet" in answer_of(reading).sentence
 
 
 def test_one_distance_says_nothing_about_distance():
     reading = read_visits(walk((50,)))
-    assert as_dict(reading)["site"]["exponent"]["estimate"] is None
+    assert reading.site.exponent is None
     assert "one distance" in reading.why_no_fit
 
 
 def test_two_stops_are_too_few_for_a_slope():
-    data = as_dict(read_visits(walk((50, 400)), {"A": RigFacts(prior=SENSITIVE)}))
-    assert data["site"]["exponent"]["estimate"] is None
-    assert data["rigs"]["A"]["range_m"]["loss_rule"]["estimate"] is None
+    reading = read_visits(walk((50, 400)), {"A": RigFacts(prior=SENSITIVE)})
+    assert reading.site.exponent is None
+    assert reading.of_rig("A").loss_range_m is None
 
 
 def test_four_stops_give_a_slope_but_no_scatter_of_places():
     reading = read_visits(walk((30, 90, 250, 600)), {r: RigFacts(prior=SENSITIVE) for r in "AB"})
-    site = as_dict(reading)["site"]
-    assert site["exponent"]["estimate"] is not None
-    assert site["shadowing_db"]["estimate"] is None
+    assert reading.site.exponent is not None
+    assert reading.site.shadowing_db is None
     assert "few_stops" in codes(reading)
 
 
 def test_without_an_edge_and_without_a_datasheet_there_is_no_range():
     strong = {"A": SimulatedRig(level_at_1m_dbm=10, threshold_dbm=-111)}
     reading = read_visits(walk(OUT, rigs=strong))
-    rig = as_dict(reading)["rigs"]["A"]
-    assert rig["threshold_dbm"]["estimate"] is None
-    assert rig["range_m"]["loss_rule"]["estimate"] is None
+    rig = reading.of_rig("A")
+    assert (rig.threshold_dbm, rig.loss_range_m) == (None, None)
     assert "no_edge" in codes(reading)
 
 
@@ -191,17 +193,17 @@ def test_an_edge_between_two_stops_gives_a_range_and_says_where_to_stand():
         for s, d in (("8", 2000.0), ("9", 3000.0))
     ]
     reading = read_visits(near + far)
-    reach = as_dict(reading)["rigs"]["A"]["range_m"]["loss_rule"]
-    assert 150 < reach["estimate"] < 2000
-    assert not reading.edge_reached("A")
-    note = next(n for n in notes_of(reading) if n.code == "no_edge")
+    rig = reading.of_rig("A")
+    assert 150 < rig.loss_range_m.estimate < 2000
+    assert not rig.edge_reached
+    note = next(n for n in reading.notes if n.code == "no_edge")
     assert "the edge lies between them" in note.text
 
 
 def test_without_an_edge_the_datasheet_speaks_and_extrapolation_is_said():
     strong = {"A": SimulatedRig(level_at_1m_dbm=10, threshold_dbm=-111)}
     reading = read_visits(walk(OUT, rigs=strong), {"A": RigFacts(prior=SENSITIVE)})
-    assert as_dict(reading)["rigs"]["A"]["extrapolated"] is True
+    assert reading.of_rig("A").extrapolated
     assert {"no_edge", "extrapolated"} <= set(codes(reading))
 
 
@@ -212,7 +214,7 @@ def test_a_stop_close_to_the_next_is_a_narrow_spread():
 
 def test_few_frames_are_named_with_what_the_loss_could_be():
     reading = read_visits(walk(OUT, frames=12))
-    note = next(n for n in notes_of(reading) if n.code == "few_frames")
+    note = next(n for n in reading.notes if n.code == "few_frames")
     assert "sent 12" in note.text
     assert "29 independent frames" in note.text
 
@@ -227,14 +229,14 @@ def test_few_frames_are_named_with_what_the_loss_could_be():
 )
 def test_a_doubtful_distance_is_named_in_decibels(facts, words):
     reading = read_visits(walk(OUT), stops={"5": facts})
-    note = next(n for n in notes_of(reading) if n.code == "distance_doubtful")
+    note = next(n for n in reading.notes if n.code == "distance_doubtful")
     assert (note.stop, words in note.text) == ("5", True)
 
 
 def test_a_restarted_counter_is_named():
     rows = list(walk_rows())
     reading = read_visits([*walk(OUT[:3]), visit_of(rows, 500)])
-    note = next(n for n in notes_of(reading) if n.code == "counter_reset")
+    note = next(n for n in reading.notes if n.code == "counter_reset")
     assert note.subject == "A/7"
 
 
@@ -261,7 +263,7 @@ def test_clipping_near_stops_is_found():
         )
         visits.append(MeasuredVisit(key=v.key, distance_m=v.distance_m, summary=summary))
     reading = read_visits(visits)
-    assert reading.fit.clip_dbm == -70
+    assert reading.site.clip_dbm == -70
     assert "clipped" in codes(reading)
 
 
@@ -281,24 +283,21 @@ def test_rigs_at_other_stops_are_not_paired():
 
 
 def test_the_answer_names_the_winner_and_the_needed_distance(full):
-    answer = answer_of(as_dict(full), needed_m=150)
+    answer = answer_of(full)
     assert answer.sentence.startswith("B reaches 1.")
     assert "× as far as A: +" in answer.sentence
     assert answer.needed.startswith("At the needed 150 m: ")
     assert answer.rule.startswith("Range here = farthest distance where 9 of 10 places")
 
 
-def test_a_difference_whose_limits_hold_zero_is_no_win():
-    data = {
-        "rigs": {
-            r: {"range_m": {"loss_rule": {"estimate": e, "low": 200, "high": 700}}}
-            for r, e in (("A", 400), ("B", 430))
-        },
-        "differences": [
-            {"rig": "B", "against": "A", "db": {"estimate": 0.9, "low": -1.2, "high": 3.0}}
-        ],
-    }
-    assert answer_of(data).sentence == "B and A cannot be told apart yet: +0.9 dB"
+def test_a_difference_whose_limits_hold_zero_is_no_win(full):
+    rigs = tuple(
+        replace(rig, loss_range_m=Estimate(metres, 200, 700))
+        for rig, metres in zip(full.rigs, (400, 430), strict=True)
+    )
+    rows = (replace(full.differences[0], margin_db=Estimate(0.9, -1.2, 3.0)),)
+    answer = answer_of(replace(full, rigs=rigs, differences=rows))
+    assert answer.sentence == "B and A cannot be told apart yet: +0.9 dB"
 
 
 def test_a_rig_whose_edge_was_not_reached_is_named_beside_the_answer():
@@ -306,21 +305,22 @@ def test_a_rig_whose_edge_was_not_reached_is_named_beside_the_answer():
         "A": SimulatedRig(level_at_1m_dbm=10, threshold_dbm=-111),
         "B": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111),
     }
-    answer = answer_of(as_dict(read_visits(walk(OUT, rigs=rigs))), needed_m=300)
+    answer = answer_of(read_visits(walk(OUT, rigs=rigs), asked=Asked(needed_m=300)))
     assert answer.sentence.startswith("B reaches")
     assert "No range yet for A: heard as far as 800 m" in answer.needed
 
 
 @pytest.mark.parametrize(
     ("low", "high", "word"),
-    [(800, 1000, "holds"), (300, 700, "short"), (600, 900, "open"), (None, None, "unknown")],
+    [(800, 1000, "holds"), (300, 700, "short"), (600, 900, "open")],
 )
 def test_the_verdict_at_a_needed_distance(low, high, word):
-    assert verdict({"low": low, "high": high}, 740) == word
+    assert verdict(Estimate(0.5 * (low + high), low, high), 740) == word
+    assert verdict(None, 740) == "unknown"
 
 
 def test_an_empty_log_has_an_answer_too():
-    assert answer_of({"rigs": {}}).sentence == "No frames yet."
+    assert answer_of(read_visits([])).sentence == "No frames yet."
 
 
 def test_a_rule_outside_reason_is_refused():

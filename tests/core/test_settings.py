@@ -17,8 +17,13 @@ from inchmark.core.console.template import TemplateError, read_template
 from tests import strategies as our
 
 FOUR = read_template("{sf},{bw:code},{cr:code},{preamble}")
-GFSK = {"modulation": "gfsk", "frequency_hz": 868e6, "bandwidth_hz": 150e3, "payload_bytes": 16,
-        "preamble": 5}  # fmt: skip
+GFSK = {
+    "modulation": "gfsk",
+    "frequency_hz": 868e6,
+    "bandwidth_hz": 150e3,
+    "payload_bytes": 16,
+    "preamble": 5,
+}
 CHIRP = {"modulation": "chirp", "frequency_hz": 868e6, "bandwidth_hz": 125e3, "payload_bytes": 16}
 
 
@@ -34,9 +39,13 @@ def test_the_short_spreading_factors_have_a_longer_sync_and_no_header_bits_in_th
 def test_airtime_grows_with_the_payload(payload, modulation):
     def seconds(size):
         return RadioSetting(
-            modulation=modulation, frequency_hz=868e6, bandwidth_hz=125e3, spreading_factor=9,
-            bit_rate_bit_s=50e3, payload_bytes=size,
-        ).airtime_s  # fmt: skip
+            modulation=modulation,
+            frequency_hz=868e6,
+            bandwidth_hz=125e3,
+            spreading_factor=9,
+            bit_rate_bit_s=50e3,
+            payload_bytes=size,
+        ).airtime_s
 
     if modulation == "oqpsk":
         payload = min(payload, 115)

@@ -3,7 +3,7 @@
 import pytest
 
 from inchmark.core import wording
-from inchmark.core.interval import Estimate, Interval
+from inchmark.core.interval import Interval
 
 
 @pytest.mark.parametrize(
@@ -45,11 +45,6 @@ def test_lists_and_plurals_read_as_spoken():
     assert wording.plural(2000, "frame") == "2\N{NARROW NO-BREAK SPACE}000 frames"
 
 
-def test_limits_stand_in_order_and_infinite_figures_are_none():
+def test_limits_stand_in_order():
     with pytest.raises(ValueError, match="low"):
         Interval(2, 1)
-    assert Estimate(1.0, float("-inf"), 2.0).as_dict() == {
-        "estimate": 1.0,
-        "low": None,
-        "high": 2.0,
-    }

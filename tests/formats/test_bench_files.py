@@ -111,11 +111,14 @@ def test_the_schema_in_the_docs_is_the_one_files_are_checked_by():
         (b'{"format": "other"}', "no shelf"),
         (b'{"format": "inchmark-shelf", "version": 9}', "version 9"),
         (b'{"format": "inchmark-shelf", "version": 1, "feeds": [{"nme": "x"}]}', "feeds.0"),
-        (b'{"format": "inchmark-shelf", "version": 1, "batteries": [{"name": "x", '
-         b'"capacity_ah": NaN}]}', "batteries.0.capacity_ah"),
+        (
+            b'{"format": "inchmark-shelf", "version": 1, "batteries": [{"name": "x", '
+            b'"capacity_ah": NaN}]}',
+            "batteries.0.capacity_ah",
+        ),
         (b"[" * 100_000, "no JSON"),
     ],
-)  # fmt: skip
+)
 def test_a_file_that_is_no_shelf_says_where(data, words):
     with pytest.raises(UnreadableFileError, match=words):
         read_shelf(data)

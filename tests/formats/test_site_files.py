@@ -47,8 +47,11 @@ def test_a_track_becomes_stops_at_each_doubling():
 
 
 def test_points_of_a_geojson_are_stops():
-    feature = {"type": "Feature", "properties": {"name": "gate"},
-               "geometry": {"type": "Point", "coordinates": [-21.0, 47.501, 2.0]}}  # fmt: skip
+    feature = {
+        "type": "Feature",
+        "properties": {"name": "gate"},
+        "geometry": {"type": "Point", "coordinates": [-21.0, 47.501, 2.0]},
+    }
     found = {"type": "FeatureCollection", "features": [feature]}
     (row,) = read_places(json.dumps(found).encode(), "gates.geojson")
     assert (row.name, row.lat, row.lon, row.height_m) == ("gate", 47.501, -21.0, 2.0)
@@ -65,14 +68,18 @@ def test_points_of_a_geojson_are_stops():
         (TRACK.encode(), "a.gpx", {"every_m": 2.0}, "over 200 stops"),
         (TRACK.encode(), "a.gpx", {"doubling_from_m": 5.0}, "Place the fixed end first"),
         (TRACK.encode(), "a.gpx", {"doubling_from_m": 5e4, "fixed": HERE}, "never gets 50000 m"),
-        (WAYPOINTS.replace('lat="47.501" lon="-21.0"', 'lat="0" lon="0"').encode(), "a.gpx", {},
-         "lies at 0, 0"),
+        (
+            WAYPOINTS.replace('lat="47.501" lon="-21.0"', 'lat="0" lon="0"').encode(),
+            "a.gpx",
+            {},
+            "lies at 0, 0",
+        ),
         (b"{", "a.geojson", {}, "no JSON"),
         (b"[]", "a.geojson", {}, "no GeoJSON object"),
         (b'{"type": "Point", "coordinates": ["x"]}', "a.geojson", {}, "no longitude"),
         (b'{"type": "Point", "coordinates": [200, 10]}', "a.geojson", {}, "no latitude and"),
     ],
-)  # fmt: skip
+)
 def test_a_file_without_places_says_why(data, name, options, words):
     with pytest.raises(UnreadableFileError, match=words):
         read_places(data, name, **options)
@@ -83,9 +90,14 @@ HEIGHTS = np.array([[1, 2, 3], [4, 5, 6], [7, 8, 9]], dtype=np.float32)
 
 def geotiff(heights=HEIGHTS, **changes):
     options = {
-        "driver": "GTiff", "height": 3, "width": 3, "count": 1, "dtype": "float32",
-        "crs": "EPSG:4326", "transform": from_origin(-21.0, 47.503, 0.001, 0.001),
-    } | changes  # fmt: skip
+        "driver": "GTiff",
+        "height": 3,
+        "width": 3,
+        "count": 1,
+        "dtype": "float32",
+        "crs": "EPSG:4326",
+        "transform": from_origin(-21.0, 47.503, 0.001, 0.001),
+    } | changes
     with rasterio.MemoryFile() as memory:
         with memory.open(**options) as target:
             target.write(heights, 1)
@@ -148,15 +160,23 @@ SQUARE = [[-21.0, 47.5], [-20.99, 47.5], [-20.99, 47.51], [-21.0, 47.5]]
 
 
 def test_features_of_every_kind_are_read_with_name_and_cover():
-    data = {"type": "FeatureCollection", "features": [
-        feature("Point", [-21.0, 47.5, 3.0], name="gauge"),
-        feature("MultiLineString", [[[-21.0, 47.5], [-20.9, 47.5]], [[-21, 47], [-21, 48]]]),
-        feature("Polygon", [SQUARE], name="carr", cover="Trees"),
-        feature("LineString", SQUARE[:2], cover="trees"),
-        {"type": "Feature", "properties": None, "geometry": {
-            "type": "GeometryCollection",
-            "geometries": [{"type": "Point", "coordinates": [-21, 47.5]}]}},
-    ]}  # fmt: skip
+    data = {
+        "type": "FeatureCollection",
+        "features": [
+            feature("Point", [-21.0, 47.5, 3.0], name="gauge"),
+            feature("MultiLineString", [[[-21.0, 47.5], [-20.9, 47.5]], [[-21, 47], [-21, 48]]]),
+            feature("Polygon", [SQUARE], name="carr", cover="Trees"),
+            feature("LineString", SQUARE[:2], cover="trees"),
+            {
+                "type": "Feature",
+                "properties": None,
+                "geometry": {
+                    "type": "GeometryCollection",
+                    "geometries": [{"type": "Point", "coordinates": [-21, 47.5]}],
+                },
+            },
+        ],
+    }
     found = read_features(json.dumps(data).encode())
     assert [one.kind for one in found] == ["mark", "line", "line", "area", "line", "mark"]
     assert found[0].rings == [[(47.5, -21.0)]]

@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from inchmark.cli.study import stop_distances
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.quantities import read_power_dbm, read_quantity
 from inchmark.formats.stops import read_stops
-from inchmark.formats.study_files import stop_distances
 
 
 def test_a_stops_file_gives_distances_and_how_they_were_measured():

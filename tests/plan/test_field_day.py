@@ -7,16 +7,18 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from inchmark.demo.services import marsh_terrain
+from inchmark.plan.adapters.paths import profiles_of
+from inchmark.plan.adapters.places import fixed_ends, targets_from
+from inchmark.plan.adapters.predictions import best_predictions
+from inchmark.plan.adapters.terrain import grid_for, grid_of
+from inchmark.plan.figures.clock import day_of
 from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
-from inchmark.plan.records.clock import day_of
-from inchmark.plan.records.paths import best_predictions, grid_for, grid_of, profiles_of
-from inchmark.plan.records.places import fixed_ends, targets_from
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.plan.services.design import design_of, reckon_power, save_design
 from inchmark.plan.services.maps import draw_map, queue_map
 from inchmark.plan.services.terrain import keep_terrain
+from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.models import Module
-from inchmark.shelf.records.rigs import airtime_s
 from inchmark.shelf.services.parts import save_part
 from inchmark.shelf.services.rigs import save_rig
 from tests import make
@@ -162,10 +164,18 @@ def test_the_predicted_page_costs_a_fixed_number_of_queries(
 
 
 DESIGN = {
-    "kind": "reach", "frames": "60", "passes": "1", "shuffled": "on", "arrangement": "together",
-    "starts_at": "09:00", "utc_offset_h": "0", "wanted_db": "2", "set_up_s": "2 min",
-    "change_s": "1 min", "speed_m_s": "1.2",
-}  # fmt: skip
+    "kind": "reach",
+    "frames": "60",
+    "passes": "1",
+    "shuffled": "on",
+    "arrangement": "together",
+    "starts_at": "09:00",
+    "utc_offset_h": "0",
+    "wanted_db": "2",
+    "set_up_s": "2 min",
+    "change_s": "1 min",
+    "speed_m_s": "1.2",
+}
 
 
 def test_the_plan_says_what_would_settle_it_and_walks_itself(owner_client, site):
@@ -328,8 +338,13 @@ def test_without_a_kept_plan_a_walk_starts_as_before(owner_client, study):
 
 def test_the_run_sheet_holds_settings_visits_kit_and_the_way_to_the_walk(owner_client, site):
     html = owner_client.get(reverse("plan:run-sheet", args=[site.pk])).content.decode()
-    for words in ("Read back before the first frame", "868.1", "Visits in order", "data:image/svg",
-                  "tape or rangefinder"):  # fmt: skip
+    for words in (
+        "Read back before the first frame",
+        "868.1",
+        "Visits in order",
+        "data:image/svg",
+        "tape or rangefinder",
+    ):
         assert words in html
 
 
@@ -356,8 +371,13 @@ def test_the_site_is_seen_from_above_with_its_terrain_and_a_rigs_bands(owner_cli
     draw_map(drawn.pk, size=24)
     drawn.refresh_from_db()
     assert (drawn.state, drawn.done) == ("done", 1.0)
-    assert [band[:2] for band in drawn.bands] == [[0.0, 0.1], [0.1, 0.5], [0.5, 0.9], [0.9, 0.99],
-                                                  [0.99, 1.0]]  # fmt: skip
+    assert [band[:2] for band in drawn.bands] == [
+        [0.0, 0.1],
+        [0.1, 0.5],
+        [0.5, 0.9],
+        [0.9, 0.99],
+        [0.99, 1.0],
+    ]
     assert any(rings for _, _, rings in drawn.bands)
     html = owner_client.get(reverse("plan:map", args=[site.pk])).content.decode()
     assert "map-data" in html
@@ -386,8 +406,11 @@ def test_a_dragged_stop_moves_and_its_distance_follows(owner_client, site):
     move = reverse("plan:stop-move", args=[site.pk, stop.pk])
     answer = owner_client.post(move, {"lat": "47.501", "lon": "-21.0"})
     assert answer.json()["distance_m"] == pytest.approx(111.2, abs=0.1)
-    for lat, lon, words in (("47.5", "-21.0", "lies on the fixed end"), ("0", "0", "off Africa"),
-                            ("x", "0", "no place on earth")):  # fmt: skip
+    for lat, lon, words in (
+        ("47.5", "-21.0", "lies on the fixed end"),
+        ("0", "0", "off Africa"),
+        ("x", "0", "no place on earth"),
+    ):
         answer = owner_client.post(move, {"lat": lat, "lon": lon})
         assert answer.status_code == 422
         assert words in answer.json()["problem"]

@@ -9,10 +9,11 @@ from django.db import IntegrityError
 from django.urls import reverse
 
 from inchmark.demo.services import marsh_terrain
+from inchmark.plan.adapters.places import fixed_ends
+from inchmark.plan.adapters.predictions import best_predictions
+from inchmark.plan.adapters.terrain import grid_for
 from inchmark.plan.forms import FeaturesForm
 from inchmark.plan.models import Site, SitePoint, Stop
-from inchmark.plan.records.paths import best_predictions, grid_for
-from inchmark.plan.records.places import fixed_ends
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.plan.services.features import keep_features, remove_features
 from inchmark.plan.services.maps import draw_map, queue_map
@@ -35,8 +36,9 @@ def site(study):
     place_fixed_end(study, Site(lat=47.5, lon=-21.0, ground_m=3.0, model="terrain"))
     keep_terrain(study, marsh_terrain().encode(), "marsh.asc")
     save_stop(study, Stop(label="8", lat=47.504528, lon=-20.9893))
-    save_point(study, SitePoint(kind="receiver", name="mast", lat=47.5040, lon=-20.9893,
-                                antenna_m=10.0))  # fmt: skip
+    save_point(
+        study, SitePoint(kind="receiver", name="mast", lat=47.5040, lon=-20.9893, antenna_m=10.0)
+    )
     save_point(study, SitePoint(kind="node", name="sluice 12", lat=47.5046, lon=-20.9890))
     return study
 
@@ -57,8 +59,19 @@ def test_places_are_labelled_on_their_own_and_listed_with_their_distance(owner_c
     post(owner_client, site, "point-add", kind="node", lat="47.501", lon="-21.0", floors="0")
     point = site.points.get(label="N2")
     assert "111 m" in page(owner_client, site, "stops")
-    post(owner_client, site, "point-edit", point.pk, kind="node", label="N2", lat="47.502",
-         lon="-21.0", antenna_m="50 cm", cover="clutter", floors="0")  # fmt: skip
+    post(
+        owner_client,
+        site,
+        "point-edit",
+        point.pk,
+        kind="node",
+        label="N2",
+        lat="47.502",
+        lon="-21.0",
+        antenna_m="50 cm",
+        cover="clutter",
+        floors="0",
+    )
     point.refresh_from_db()
     assert (point.antenna_m, point.cover) == (0.5, "clutter")
     post(owner_client, site, "point-remove", point.pk)
@@ -89,8 +102,10 @@ def test_the_database_refuses_a_place_off_the_globe(study):
 def test_each_place_is_heard_by_the_end_that_hears_most(site):
     ends, rigs = fixed_ends(site.site, list(site.points.all())), list(site.rigs.with_parts())
     stops = list(site.stops.all())
-    best = {row.stop.label: row.cells[0]
-            for row in best_predictions(stops, rigs, site.site, grid_for(site), ends)}  # fmt: skip
+    best = {
+        row.stop.label: row.cells[0]
+        for row in best_predictions(stops, rigs, site.site, grid_for(site), ends)
+    }
     assert best["8"].by.label == "R1"
     assert best["1"].by.main  # no coordinates, so no other end can be reckoned
     alone = best_predictions(stops, rigs, site.site, grid_for(site), ends[:1])
@@ -126,8 +141,12 @@ def test_a_file_of_places_is_read_as_what_one_says(owner_client, site):
 
 def test_features_are_drawn_replaced_and_taken_off(owner_client, site):
     data = json.dumps({"type": "FeatureCollection", "features": [DYKE]}).encode()
-    post(owner_client, site, "features-add",
-         **{"features-file": SimpleUploadedFile("marsh.geojson", data)})  # fmt: skip
+    post(
+        owner_client,
+        site,
+        "features-add",
+        **{"features-file": SimpleUploadedFile("marsh.geojson", data)},
+    )
     points = [[[47.5, -21.0], [47.505, -20.99]]]
     assert site.features.features == [["line", "sea wall", points, ""]]
     assert "sea wall" in page(owner_client, site, "map")
@@ -150,8 +169,11 @@ def test_trees_between_cost_and_trees_around_an_end_are_left_to_the_woodland_mod
         return row.cells[0].stop.level_dbm
 
     def keep(ring, cover):
-        area = {"type": "Feature", "properties": {"name": "carr", "cover": cover},
-                "geometry": {"type": "Polygon", "coordinates": [[*ring, ring[0]]]}}  # fmt: skip
+        area = {
+            "type": "Feature",
+            "properties": {"name": "carr", "cover": cover},
+            "geometry": {"type": "Polygon", "coordinates": [[*ring, ring[0]]]},
+        }
         keep_features(site, json.dumps(area).encode(), "carr.geojson")
 
     open_ground = levels()

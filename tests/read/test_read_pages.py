@@ -7,8 +7,10 @@ import json
 import pytest
 from django.urls import reverse
 
+from inchmark.plan.services import save_stop
+from inchmark.read.drawings.strip import WIDTH, strip_of
+from inchmark.read.figures import frame_rows
 from inchmark.read.models import StudyReading
-from inchmark.read.records import STRIP_WIDTH, frame_rows, strip_of
 from inchmark.read.services import KEPT_READINGS, make_reading, queue_reading
 from inchmark.studies.services import change_study
 from inchmark.walk.models import Frame
@@ -86,10 +88,33 @@ def test_a_change_makes_the_reading_stale_until_it_is_read_again(reader, walked)
     assert "At the needed 900 m" in html
 
 
+def test_a_stop_renamed_since_keeps_its_rows(reader, walked):
+    stop = walked.stops.get(label="2")
+    stop.label = "sluice"
+    save_stop(walked, stop)
+    html = page(reader, "read:reading", walked)
+    assert html.count('class="strip ') == 8
+    assert "<b>sluice</b>" in html
+
+
+def test_a_reading_kept_in_another_shape_is_read_anew_not_guessed_at(reader, walked):
+    from procrastinate.contrib.django.models import ProcrastinateJob
+
+    walked.readings.update(data={"rigs": {"A": {"range_m": {}}}})
+    html = page(reader, "read:reading", walked)
+    assert "The log is being read" in html
+    assert reader.get(reverse("decide:decide", args=[walked.pk])).status_code == 200
+    jobs = ProcrastinateJob.objects.filter(task_name="inchmark.read.tasks.read_study")
+    assert jobs.filter(status="todo").count() == 1
+    make_reading(walked.pk)
+    assert page(reader, "read:reading", walked).count('class="strip ') == 8
+
+
 def test_a_stored_reading_names_what_it_rests_on(walked):
     reading = walked.readings.get()
     assert (reading.model_version, reading.code_version) == ("1", "0.1.0")
-    assert len(reading.visit_ids) == 8
+    visits = walked.walks.get().visits.values_list("pk", flat=True)
+    assert {one.ref for one in make.reading(walked).visits} == set(visits)
     assert reading.revision >= 1
 
 
@@ -193,11 +218,10 @@ def test_notes_show_their_evidence_and_can_be_set_aside(reader, walked):
     html = page(reader, "read:reading", walked)
     assert "Side notes" in html
     assert "Show the" in html
-    note = walked.readings.last().notes[0]
-    subject = "/".join(part for part in (note["rig"], note["stop"]) if part)
+    note = make.reading(walked).notes[0]
     reader.post(
         reverse("studies:note-decide", args=[walked.pk]),
-        {"code": note["code"], "subject": subject, "state": "set-aside", "reason": "known"},
+        {"code": note.code, "subject": note.subject, "state": "set-aside", "reason": "known"},
     )
     html = page(reader, "read:reading", walked)
     assert "Set aside." in html
@@ -214,7 +238,7 @@ def test_a_strip_is_as_wide_as_it_should_be_and_says_its_counts():
     assert strip.words == "3 of 6 heard, in the order sent"
     assert strip.heard.count("M") == 2
     assert strip.missed.count("M") == 2
-    assert f"M{2 * STRIP_WIDTH / 3:.1f}" in strip.heard
+    assert f"M{2 * WIDTH / 3:.1f}" in strip.heard
     assert strip_of([]).words == "no frames"
 
 

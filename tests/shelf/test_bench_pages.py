@@ -8,6 +8,9 @@ from django.urls import reverse
 
 from inchmark.demo import marsh
 from inchmark.demo.services import marsh_trace
+from inchmark.shelf.adapters.traces import reading_of
+from inchmark.shelf.figures.close_range import close_range_results
+from inchmark.shelf.figures.conducted import result_of
 from inchmark.shelf.models import (
     Battery,
     Centring,
@@ -16,7 +19,6 @@ from inchmark.shelf.models import (
     CurrentTrace,
     Module,
 )
-from inchmark.shelf.records.close_range import readings
 from inchmark.shelf.services.parts import save_part
 from inchmark.shelf.services.rigs import save_rig
 from tests import make
@@ -30,8 +32,13 @@ def page_of(study, name):
 
 
 def centring(client, study, **changes):
-    typed = {"rig": study.rigs.get().pk, "unit": "L8-11", "checked_on": "2026-11-12",
-             "drift_ppm": "20", "steps": HELD}  # fmt: skip
+    typed = {
+        "rig": study.rigs.get().pk,
+        "unit": "L8-11",
+        "checked_on": "2026-11-12",
+        "drift_ppm": "20",
+        "steps": HELD,
+    }
     return client.post(page_of(study, "centrings"), typed | changes, follow=True)
 
 
@@ -74,8 +81,14 @@ def test_a_wrong_centring_keeps_what_was_typed(owner_client, study, change, word
 
 
 def close(client, study, unit, parallel, **changes):
-    typed = {"rig": study.rigs.get().pk, "unit": unit, "checked_on": "2026-11-12",
-             "distance_m": "3 m", "power_dbm": "0 dBm", "parallel_dbm": str(parallel)}  # fmt: skip
+    typed = {
+        "rig": study.rigs.get().pk,
+        "unit": unit,
+        "checked_on": "2026-11-12",
+        "distance_m": "3 m",
+        "power_dbm": "0 dBm",
+        "parallel_dbm": str(parallel),
+    }
     return client.post(page_of(study, "close-ranges"), typed | changes, follow=True)
 
 
@@ -92,7 +105,7 @@ def test_three_good_units_teach_the_window(owner_client, study):
         close(owner_client, study, unit, level, good="on")
     html = close(owner_client, study, "4", -50).content.decode()
     assert "learned from 3 good units" in html
-    found = dict(readings(list(CloseRange.objects.all())))
+    found = dict(close_range_results(list(CloseRange.objects.all())))
     bad = CloseRange.objects.get(unit="4")
     assert not found[bad].passes
     assert found[bad].off_db < 0
@@ -125,8 +138,13 @@ LOG = "rig,stop,seq,heard,condition\n" + "".join(
 
 
 def ladder(client, study, log, **changes):
-    typed = {"rig": study.rigs.get().pk, "checked_on": "2026-11-12", "source_dbm": "0 dBm",
-             "fixed_loss_db": "20", "steps": ""}  # fmt: skip
+    typed = {
+        "rig": study.rigs.get().pk,
+        "checked_on": "2026-11-12",
+        "source_dbm": "0 dBm",
+        "fixed_loss_db": "20",
+        "steps": "",
+    }
     file = {"file": SimpleUploadedFile("bench.csv", log.encode())}
     return client.post(page_of(study, "ladders"), typed | changes | file, follow=True)
 
@@ -137,8 +155,8 @@ def test_a_ladder_is_run_from_a_frame_log(owner_client, study):
     assert check.steps == [[float(a), n, k] for a, n, k in marsh.LADDER]
     assert bytes(check.log) == LOG.encode()
     assert "From bench.csv" in html
-    half = check.reading["half_lost"]
-    assert half["low"] < -122.6 < half["high"]
+    half = result_of(check).half_lost
+    assert half.low < -122.6 < half.high
 
 
 def test_typed_steps_are_added_to_those_of_a_log(owner_client, study):
@@ -155,15 +173,28 @@ def test_a_log_that_is_no_ladder_keeps_what_was_typed(owner_client, study):
 
 
 def bring(client, study, data, **changes):
-    typed = {"rig": study.rigs.get().pk, "unit": "L8-11", "traced_on": "2026-11-12",
-             "supply_v": "3.3 V", "period_s": "15 min"}  # fmt: skip
+    typed = {
+        "rig": study.rigs.get().pk,
+        "unit": "L8-11",
+        "traced_on": "2026-11-12",
+        "supply_v": "3.3 V",
+        "period_s": "15 min",
+    }
     file = {"file": SimpleUploadedFile("trace.csv", data)}
     return client.post(page_of(study, "traces"), typed | changes | file, follow=True)
 
 
 def test_a_trace_gives_states_life_and_the_datasheets_sum(owner_client, study):
-    module = save_part(study, Module(name="M", sleep_a=1.6e-6, standby_a=1.1e-3, receive_a=5.3e-3,
-                                     transmit_currents=[[14, 38e-3]]))  # fmt: skip
+    module = save_part(
+        study,
+        Module(
+            name="M",
+            sleep_a=1.6e-6,
+            standby_a=1.1e-3,
+            receive_a=5.3e-3,
+            transmit_currents=[[14, 38e-3]],
+        ),
+    )
     rig = study.rigs.get()
     rig.module_part = module
     rig.battery = save_part(study, Battery(name="AA", capacity_ah=2.4))
@@ -173,7 +204,7 @@ def test_a_trace_gives_states_life_and_the_datasheets_sum(owner_client, study):
         assert words in html
     kept = CurrentTrace.objects.get()
     charge = sum(seconds * amperes for seconds, amperes in marsh.MESSAGE[1:-1])
-    assert kept.reading["charge_c"] == pytest.approx(charge, rel=0.01)
+    assert reading_of(kept).charge_c == pytest.approx(charge, rel=0.01)
     back = owner_client.get(reverse("shelf:trace-file", args=[study.pk, kept.pk]))
     assert b"".join(back.streaming_content) == marsh_trace().encode()
 
@@ -195,12 +226,14 @@ HEAD = b"time_ms,current_mA\n"
         (b"", "empty"),
         (HEAD, "no sample under it"),
         (HEAD + b"0,nan\n", "no finite number"),
-        (HEAD + b"".join(b"%d,%d\n" % (i, -5 if i == 30 else 5) for i in range(60)),
-         "sample 31 is -5 mA, under zero"),
+        (
+            HEAD + b"".join(b"%d,%d\n" % (i, -5 if i == 30 else 5) for i in range(60)),
+            "sample 31 is -5 mA, under zero",
+        ),
         (HEAD + b"".join(b"%d,5\n" % i for i in range(60)), "stays at one level"),
         (b"time_ms,voltage_mV\n0,1\n", "shunt measures in ohms"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_trace_gives_a_sentence_and_loses_nothing(owner_client, study, data, words):
     response = bring(owner_client, study, data)
     html = response.content.decode()

@@ -4,8 +4,11 @@ import pytest
 from django.urls import reverse
 
 from inchmark.core.link_model.data import RigPrior
+from inchmark.shelf.adapters.ends import sensitivity_of
+from inchmark.shelf.adapters.rigs import rig_facts
+from inchmark.shelf.figures.conducted import result_of
 from inchmark.shelf.models import ConductedCheck
-from inchmark.shelf.records.rigs import facts_of, sensitivity_of
+from inchmark.shelf.services.rigs import save_rig
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -17,7 +20,7 @@ STEPS = (
 
 def keep(client, study, rows=STEPS, **changes):
     typed = {
-        "rig": study.rigs.get().pk,
+        "rig": study.rigs.first().pk,
         "unit": "0042",
         "checked_on": "2026-11-12",
         "source_dbm": "0 dBm",
@@ -30,13 +33,13 @@ def keep(client, study, rows=STEPS, **changes):
 
 def test_a_ladder_gives_a_sensitivity_with_its_limits(owner_client, study):
     html = keep(owner_client, study).content.decode()
-    found = ConductedCheck.objects.get().reading
-    half = found["half_lost"]
-    assert half["low"] < -121 < half["high"]
-    assert half["high"] - half["low"] < 0.6
+    found = result_of(ConductedCheck.objects.get())
+    half = found.half_lost
+    assert half.low < -121 < half.high
+    assert half.high - half.low < 0.6
     assert "Half of the frames lost at \N{MINUS SIGN}12" in html
     assert "unit 0042" in html
-    assert found["warning"] == ""
+    assert found.warning == ""
 
 
 def test_a_used_ladder_stands_in_for_the_datasheet_and_can_be_taken_back(owner_client, study):
@@ -48,7 +51,7 @@ def test_a_used_ladder_stands_in_for_the_datasheet_and_can_be_taken_back(owner_c
     used = sensitivity_of(study.rigs.get())
     assert used.dbm == pytest.approx(-121, abs=0.3)
     assert used.source == "half lost, conducted 12 Nov 2026"
-    prior = facts_of(study.rigs.get()).prior
+    prior = rig_facts(study.rigs.get()).prior
     assert isinstance(prior, RigPrior)
     assert prior.conducted
     owner_client.post(page, {"use": "datasheet"})
@@ -129,3 +132,24 @@ def test_the_page_shows_stored_readings_and_costs_a_fixed_number_of_queries(
         keep(owner_client, study)
     with django_assert_max_num_queries(11):
         owner_client.get(reverse("shelf:ladders", args=[study.pk]))
+
+
+def test_a_ladder_in_use_serves_every_rig_of_its_module_and_setting(owner_client, study):
+    alike = make.rig(study, "B", antenna="half-wave whip")
+    other = make.rig(study, "C", spreading_factor=9)
+    keep(owner_client, study, rig=study.rigs.get(letter="A").pk)
+    check = ConductedCheck.objects.get()
+    use = reverse("shelf:ladder-use", args=[study.pk, check.pk])
+    html = owner_client.post(use, {"use": "ladder"}, follow=True).content.decode()
+    assert "In use for A, B:" in html
+    for rig in (alike, other):
+        rig.refresh_from_db()
+    assert alike.conducted == check
+    assert other.conducted is None
+    late = make.rig(study, "D", antenna="panel")
+    assert late.conducted == check
+    late.spreading_factor = 9
+    save_rig(study, late)
+    assert (late.conducted, late.conducted_dbm) == (None, None)
+    owner_client.post(use, {"use": "datasheet"})
+    assert not study.rigs.filter(conducted__isnull=False).exists()

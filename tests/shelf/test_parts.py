@@ -7,10 +7,11 @@ from django.core.exceptions import ValidationError
 from django.db import IntegrityError
 from django.urls import reverse
 
+from inchmark.shelf.adapters.ends import carried_end, sensitivity_of
+from inchmark.shelf.adapters.parts import chain_of
+from inchmark.shelf.figures.parts import wire_lengths
+from inchmark.shelf.figures.rigs import difference_table
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Rig, Setting, Unit
-from inchmark.shelf.records.ends import carried_end, sensitivity_of
-from inchmark.shelf.records.parts import chain_of, wire_lengths
-from inchmark.shelf.records.rigs import difference_table
 from inchmark.shelf.services.parts import remove_part, save_part
 from inchmark.shelf.services.rigs import save_rig
 from inchmark.shelf.services.shelf_files import starter_shelf, take_in
@@ -18,12 +19,21 @@ from tests import make
 
 pytestmark = pytest.mark.django_db
 MODULE = {
-    "name": "Kelp L4", "connector": "sma-f", "supply_v": "3.3 V", "crystal_ppm": "10",
-    "power_low_dbm": "0 dBm", "power_high_dbm": "25 mW", "power_step_db": "1",
-    "transmit_currents": "0 dBm, 18 mA\n14 dBm, 40 mA", "bands": "863 MHz, 870 MHz",
-    "noise_figure_db": "6", "sensitivities": "SF7 125 kHz, -124, 1", "rssi_offset_db": "0",
-    "sleep_a": "1.5 uA", "template": "{sf},{bw:code},{cr:code},{preamble}",
-}  # fmt: skip
+    "name": "Kelp L4",
+    "connector": "sma-f",
+    "supply_v": "3.3 V",
+    "crystal_ppm": "10",
+    "power_low_dbm": "0 dBm",
+    "power_high_dbm": "25 mW",
+    "power_step_db": "1",
+    "transmit_currents": "0 dBm, 18 mA\n14 dBm, 40 mA",
+    "bands": "863 MHz, 870 MHz",
+    "noise_figure_db": "6",
+    "sensitivities": "SF7 125 kHz, -124, 1",
+    "rssi_offset_db": "0",
+    "sleep_a": "1.5 uA",
+    "template": "{sf},{bw:code},{cr:code},{preamble}",
+}
 
 
 @pytest.fixture
@@ -101,8 +111,19 @@ def test_a_wrong_module_keeps_what_was_typed(keeper, stocked, change, words):
     ("typed", "dbi"), [("2.15 dBi", 2.15), ("0 dBd", 2.15), ("-2 dBi", -2.0), ("7 dBd", 9.15)]
 )
 def test_dbi_and_dbd_are_told_apart(keeper, stocked, typed, dbi):
-    add(keeper, stocked, "antennas", name="rod", type="whip", gain_dbi=typed, polarisation="linear",
-        connector="sma-m", impedance_ohm="50", wave="quarter", velocity_factor="0.95")  # fmt: skip
+    add(
+        keeper,
+        stocked,
+        "antennas",
+        name="rod",
+        type="whip",
+        gain_dbi=typed,
+        polarisation="linear",
+        connector="sma-m",
+        impedance_ohm="50",
+        wave="quarter",
+        velocity_factor="0.95",
+    )
     assert Antenna.objects.get(name="rod").gain_dbi == pytest.approx(dbi)
 
 
@@ -165,8 +186,9 @@ def test_a_used_part_is_not_deleted_but_archived(keeper, stocked):
     html = keeper.post(page, follow=True).content.decode()
     assert "stub coil is used by rig A" in html
     assert "Archive it" in html
-    keeper.post(reverse("shelf:part-archive", args=[stocked.pk, "antennas", coil.pk]),
-                {"archived": "1"})  # fmt: skip
+    keeper.post(
+        reverse("shelf:part-archive", args=[stocked.pk, "antennas", coil.pk]), {"archived": "1"}
+    )
     listed = reverse("shelf:parts", args=[stocked.pk, "antennas"])
     assert ">stub coil</a>" not in keeper.get(listed).content.decode()
     assert ">stub coil</a>" in keeper.get(listed, {"archived": "1"}).content.decode()
@@ -257,8 +279,11 @@ def test_lists_cost_a_fixed_number_of_queries(keeper, stocked, django_assert_max
 def test_strangers_find_no_part(client, stocked):
     client.force_login(make.user())
     part = stocked.module_parts.first()
-    for url in (part.get_absolute_url(), reverse("shelf:parts", args=[stocked.pk, "modules"]),
-                reverse("shelf:export", args=[stocked.pk])):  # fmt: skip
+    for url in (
+        part.get_absolute_url(),
+        reverse("shelf:parts", args=[stocked.pk, "modules"]),
+        reverse("shelf:export", args=[stocked.pk]),
+    ):
         assert client.get(url).status_code == 404
 
 
@@ -355,9 +380,17 @@ def test_the_database_refuses_what_a_form_would(stocked):
         Module.objects.filter(pk=module.pk).update(supply_v=float("nan"))
 
 
-SETTING = {"name": "SF9", "modulation": "chirp", "frequency_hz": "868.3 MHz", "power_dbm": "25 mW",
-           "payload_bytes": "20", "duty_cycle_percent": "1", "spreading_factor": "9",
-           "payload_crc": "on", "explicit_header": "on"}  # fmt: skip
+SETTING = {
+    "name": "SF9",
+    "modulation": "chirp",
+    "frequency_hz": "868.3 MHz",
+    "power_dbm": "25 mW",
+    "payload_bytes": "20",
+    "duty_cycle_percent": "1",
+    "spreading_factor": "9",
+    "payload_crc": "on",
+    "explicit_header": "on",
+}
 
 
 def test_a_setting_is_read_from_a_string_and_kept(keeper, stocked):
@@ -368,8 +401,14 @@ def test_a_setting_is_read_from_a_string_and_kept(keeper, stocked):
     assert "must be the same at both ends" in html
     assert 'value="SF8 62.5 kHz"' in html
     assert "sets no transmit power" in html
-    typed = SETTING | {"name": "SF8 62.5 kHz", "spreading_factor": "8", "bandwidth_hz": "62.5 kHz",
-                       "preamble": "14", "coding_rate": "7", "console": "8,6,3,14"}  # fmt: skip
+    typed = SETTING | {
+        "name": "SF8 62.5 kHz",
+        "spreading_factor": "8",
+        "bandwidth_hz": "62.5 kHz",
+        "preamble": "14",
+        "coding_rate": "7",
+        "console": "8,6,3,14",
+    }
     html = keeper.post(page, typed, follow=True).content.decode()
     one = Setting.objects.get(name="SF8 62.5 kHz")
     assert (one.bandwidth_hz, one.coding_rate, one.preamble) == (62.5e3, 7, 14)

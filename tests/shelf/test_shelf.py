@@ -5,9 +5,11 @@ from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
+from inchmark.shelf.adapters.ends import sensitivity_of
+from inchmark.shelf.adapters.rigs import rig_facts
+from inchmark.shelf.figures.rigs import rig_figures
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records import rigs as records
 from inchmark.shelf.services import rigs as services
 from inchmark.studies.models import Study
 from tests import make
@@ -66,18 +68,18 @@ def test_the_database_refuses_what_slips_past_the_form(study, wrong):
 
 
 def test_sensitivity_says_where_it_came_from(study):
-    computed = records.sensitivity_of(study.rigs.get())
+    computed = sensitivity_of(study.rigs.get())
     assert computed.dbm == pytest.approx(-124.5, abs=0.05)  # kTB 125 kHz + 6 dB - 7.5 dB
     assert "noise figure" in computed.source
     rig = make.rig(study, "B", sensitivity_dbm=-121)
-    assert records.sensitivity_of(rig).source == "datasheet, as typed"
+    assert sensitivity_of(rig).source == "datasheet, as typed"
 
 
 def test_a_gfsk_rig_has_its_airtime_and_sensitivity(study):
     rig = make.rig(
         study, "F", modulation="gfsk", spreading_factor=None, bit_rate_bit_s=50e3, payload_bytes=20
     )
-    figures = records.figures_of(rig)
+    figures = rig_figures(rig)
     assert figures.airtime_s == pytest.approx((8 + 4 + 1 + 20 + 2) * 8 / 50e3)
     assert rig.setting == "50 kbit/s"
     assert "common practice" in figures.sensitivity.source
@@ -132,5 +134,5 @@ def test_a_rig_without_frames_goes(owner_client, study):
 
 def test_rigs_that_differ_in_one_thing_differ_in_one_named_thing(study):
     one, two = study.rigs.get(), make.rig(study, "B", antenna="half-wave whip")
-    before, after = dict(records.facts_of(one).varied), dict(records.facts_of(two).varied)
+    before, after = dict(rig_facts(one).varied), dict(rig_facts(two).varied)
     assert [name for name in before if before[name] != after[name]] == ["antenna"]

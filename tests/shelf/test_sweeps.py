@@ -7,10 +7,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
-from inchmark.decide.records.budgets import budgets
+from inchmark.decide.figures.budgets import budgets
+from inchmark.shelf.figures.sweeps import sweep_figures, trim_logs
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Sweep
-from inchmark.shelf.records import sweeps as records
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -46,7 +46,7 @@ def resonant_at(f0_mhz):
 def test_a_sweep_says_what_the_published_values_say(owner_client, study):
     """Best 868 MHz at VSWR 1.190, 1.257 / 1.197 / 1.202 in the band (scikit-rf, see the table)."""
     html = add(owner_client, study).content.decode()
-    one = records.figures_of(Sweep.objects.get())
+    one = sweep_figures(Sweep.objects.get())
     assert (one.best_hz, one.best_vswr) == (868e6, pytest.approx(1.1905, abs=5e-4))
     assert (one.vswr_low, one.vswr_centre) == pytest.approx((1.2568, 1.1971), abs=5e-4)
     assert one.width_hz == pytest.approx(43.525e6, abs=2e4)
@@ -64,7 +64,7 @@ def test_the_file_comes_back_as_it_came(owner_client, study):
 def test_a_bad_match_is_named_against_common_practice(owner_client, study):
     html = add(owner_client, study, STUB).content.decode()
     assert "2 is common practice" in html
-    assert not records.figures_of(Sweep.objects.get()).good
+    assert not sweep_figures(Sweep.objects.get()).good
 
 
 def test_a_sweep_that_misses_the_band_says_so(owner_client, study):
@@ -101,7 +101,7 @@ def test_a_wrong_sweep_is_not_kept_and_says_why(owner_client, study, data, chang
 def test_three_trims_tell_the_next_length(owner_client, study):
     for value, f0 in (("90", 840), ("88", 850), ("86", 860)):
         add(owner_client, study, resonant_at(f0), series="coil", changed="length, mm", value=value)
-    (log,) = records.trim_logs(study.sweeps.all())
+    (log,) = trim_logs(study.sweeps.all())
     assert [row[1].best_hz / 1e6 for row in log.rows] == pytest.approx([860, 850, 840], abs=0.5)
     assert log.advice.value == pytest.approx(84.7, abs=0.15)  # 866.5 MHz is 6.5 MHz on, 5 MHz a mm
     page = owner_client.get(reverse("shelf:sweeps", args=[study.pk])).content.decode()
@@ -176,7 +176,7 @@ def read_from(client, study, **changes):
 def test_a_sweep_is_read_from_the_simulated_analyser(owner_client, study):
     html = read_from(owner_client, study).content.decode()
     sweep = Sweep.objects.get()
-    assert records.figures_of(sweep).best_hz == pytest.approx(852e6, abs=0.5e6)
+    assert sweep_figures(sweep).best_hz == pytest.approx(852e6, abs=0.5e6)
     assert "best at 852 MHz" in html
     assert bytes(sweep.data).startswith(b"! read from Inch Mark,simulated analyser")
 
@@ -218,13 +218,13 @@ def test_a_sweep_puts_its_mismatch_into_the_budget(owner_client, study):
     """VSWR 3 loses 1.249 dB (1 - (2/4)^2 of the power arrives)."""
     reflection = b"# MHz S RI R 50\n800 0.5 0\n940 0.5 0\n"
     add(owner_client, study, reflection)
-    before = budgets(study, None)[0].ladders[0]
+    before = budgets(make.ground(study))[0].directions[0]
     response = keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
     assert response.status_code == 302, response.content.decode()
-    ladder = budgets(study, None)[0].ladders[0]
-    rung = next(r for r in ladder.rungs if r.name == "Mismatch (VSWR 3.0)")
-    assert rung.db == pytest.approx(-1.249, abs=1e-3)
-    assert rung.source == "sweep of 13 Nov 2026"
+    ladder = budgets(make.ground(study))[0].directions[0]
+    item = next(one for one in ladder.budget.items if one.name == "Mismatch (VSWR 3.0)")
+    assert item.db == pytest.approx(1.249, abs=1e-3)
+    assert item.source == "sweep of 13 Nov 2026"
     assert ladder.in_hand_db == pytest.approx(before.in_hand_db - 1.249, abs=1e-3)
 
 

@@ -7,7 +7,8 @@ from django.urls import reverse
 
 from inchmark.studies import services
 from inchmark.studies.models import Study
-from inchmark.studies.records import SideNote, tape_of, with_decisions
+from inchmark.studies.side_notes import SideNote, with_decisions
+from inchmark.studies.tape import tape_of
 from tests import make
 
 pytestmark = pytest.mark.django_db

@@ -6,7 +6,7 @@ from django.urls import reverse
 from inchmark.core.reception.bursts import autocorrelation_time, loss_runs
 from inchmark.core.reception.visit import HandCount as Count
 from inchmark.core.reception.visit import counted_visit
-from inchmark.plan.records.clock import visits_of
+from inchmark.plan.figures.clock import visits_of
 from inchmark.plan.services.design import design_of, save_design, shuffle
 from inchmark.read.services import make_reading
 from inchmark.walk.models import HandCount, Visit

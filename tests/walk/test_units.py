@@ -22,20 +22,24 @@ def two_units(db):
     for unit, weaker in zip(units, (0, 6), strict=True):
         walk = make.walk(study)
         name_units(walk, {study.rigs.get(letter="A"): unit}, None)
-        rows = [f"{rig},{s},{i},1,{-70 - 9 * s - weaker * (rig == 'A') + i % 3}"
-                for rig in "AB" for s in range(1, DISTANCES + 1) for i in range(30)]  # fmt: skip
+        rows = [
+            f"{rig},{s},{i},1,{-70 - 9 * s - weaker * (rig == 'A') + i % 3}"
+            for rig in "AB"
+            for s in range(1, DISTANCES + 1)
+            for i in range(30)
+        ]
         make.log(walk, make.LOG_HEADER + "\n".join(rows) + "\n")
     make_reading(study.pk)
     return study
 
 
 def test_a_weak_unit_shows_up_as_a_unit(client, two_units):
-    rows = two_units.readings.get().data["units"]
-    assert [(row["rig"], row["unit"]) for row in rows] == [("A", "L8-11"), ("A", "L8-40")]
+    rows = make.reading(two_units).units
+    assert [(row.rig, row.unit) for row in rows] == [("A", "L8-11"), ("A", "L8-40")]
     weak = rows[1]
-    assert weak["against"] == "L8-11"
-    assert weak["signal_db"]["low"] < -6 < weak["signal_db"]["high"]
-    assert not weak["same_walks"]
+    assert weak.against == "L8-11"
+    assert weak.signal_db.low < -6 < weak.signal_db.high
+    assert not weak.same_walks
     client.force_login(make.owner(two_units))
     html = client.get(reverse("read:reading", args=[two_units.pk])).content.decode()
     assert "By unit" in html
@@ -43,7 +47,7 @@ def test_a_weak_unit_shows_up_as_a_unit(client, two_units):
 
 
 def test_one_unit_needs_no_split(walked):
-    assert walked.readings.get().data["units"] == []
+    assert make.reading(walked).units == ()
 
 
 def test_units_are_named_on_the_page_of_the_walk(client, two_units):

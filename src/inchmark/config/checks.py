@@ -21,8 +21,7 @@ def check_exposure(**kwargs: Any) -> list[Error]:
     if set(settings.ALLOWED_HOSTS) - LOOPBACK and not settings.SESSION_COOKIE_SECURE:
         found.append(
             Error(
-                "Hosts beyond this machine are allowed, but sign-in cookies would travel "
-                "without TLS.",
+                "Hosts beyond this machine are allowed, but sign-in cookies would travel without TLS.",
                 hint="Put a TLS proxy in front and set INCHMARK_ORIGINS=https://your.host.",
                 id="inchmark.E002",
             )

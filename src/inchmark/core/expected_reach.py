@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtri
 
-from inchmark.core.checks import Floats, within
-from inchmark.core.prediction import FRAME_SPREAD_DB, Paths, Surroundings, predict_paths
+from inchmark.core.checks import Floats
+from inchmark.core.prediction import Paths, Surroundings, predict_paths
+from inchmark.core.radio_link import RadioLink
+from inchmark.core.threshold import keep_for_rule_db
 
 NEAREST_M, FARTHEST_M, STEPS = 1.0, 1e6, 1200  # some 1.2 % from step to step, joined by lines
 
@@ -22,25 +23,10 @@ class ExpectedReach:
     high_m: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Reaching:
-    """What the reach of a rig hangs on: levels [dBm], heights [m], frequency, the rule.
-
-    The rule is that a share of places loses no more than a share of frames.
-    """
-
-    lossless_dbm: float
-    threshold_dbm: float
-    height1_m: float
-    height2_m: float
-    frequency_hz: float
-    loss_share: float
-    places_share: float
-    magnetic: bool = False
-
-
-def expected_reach(rig: Reaching, site: Surroundings) -> ExpectedReach:
-    """Return how far a rig keeps the rule, going outwards; the farthest distance counts.
+def expected_reach(
+    link: RadioLink, site: Surroundings, *, loss: float, places: float
+) -> ExpectedReach:
+    """Return how far a rig keeps the loss rule, going outwards; the farthest distance counts.
 
     Two rays have dips close in. Terrain has no one range, so two rays over flat ground stand in for
     it. What a prediction may be wrong by as a whole is taken as one spread between places, common
@@ -51,16 +37,16 @@ def expected_reach(rig: Reaching, site: Surroundings) -> ExpectedReach:
     ValueError
         A share of 0 or 1.
     """
-    allowed = float(within("loss_share", rig.loss_share, 1e-6, 1 - 1e-6))
-    places = float(within("places_share", rig.places_share, 1e-6, 1 - 1e-6))
     d = np.geomspace(NEAREST_M, FARTHEST_M, STEPS)
     paths = Paths(
-        distance_m=d, height1_m=np.asarray(rig.height1_m), height2_m=np.asarray(rig.height2_m),
-        frequency_hz=rig.frequency_hz, magnetic=rig.magnetic,
-    )  # fmt: skip
-    # within a place the allowed share of frames falls below the threshold, between places the rest
-    keep = -float(ndtri(allowed)) * FRAME_SPREAD_DB + float(ndtri(places)) * site.shadowing_db
-    over = rig.lossless_dbm - predict_paths(paths, site).loss_db - rig.threshold_dbm - keep
+        distance_m=d,
+        height1_m=np.asarray(link.height1_m),
+        height2_m=np.asarray(link.height2_m),
+        frequency_hz=link.frequency_hz,
+        magnetic=link.magnetic,
+    )
+    keep = keep_for_rule_db(loss=loss, places=places, shadowing_db=site.shadowing_db)
+    over = link.allowed_path_loss_db - predict_paths(paths, site).loss_db - keep
     doubt = site.shadowing_db
     low, middle, high = (_farthest(d, over + more) for more in (-doubt, 0.0, doubt))
     return ExpectedReach(low_m=low, middle_m=middle, high_m=high)

@@ -6,31 +6,18 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.special import ndtr
 
 from inchmark.core.checks import Floats, within
 from inchmark.core.geodesy import Place, distances_m
-from inchmark.core.prediction import FRAME_SPREAD_DB
+from inchmark.core.prediction import Surroundings, expected_share
 from inchmark.core.propagation.diffraction import delta_bullington
 from inchmark.core.propagation.free_space import free_space_loss_db
+from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid
 
 LEAST_POINTS, MOST_POINTS = 8, 400  # along a path; one a cell of the terrain in between
 CHUNK_POINTS = 60_000  # points at once, so that the arrays stay in the processor's cache
 NEAREST_M = 1.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Link:
-    """What a map needs of a rig: heights above ground [m], frequency, levels [dBm], spread [dB]."""
-
-    height1_m: float
-    height2_m: float
-    frequency_hz: float
-    lossless_dbm: float
-    threshold_dbm: float
-    shadowing_db: float
-    polarisation: str = "vertical"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -43,9 +30,14 @@ class MarginMap:
 
 
 def margin_map(
-    grid: TerrainGrid, fixed: Place, link: Link, *, size: int = 512,
+    grid: TerrainGrid,
+    fixed: Place,
+    link: RadioLink,
+    around: Surroundings,
+    *,
+    size: int = 512,
     progress: Callable[[float], None] = lambda share: None,
-) -> MarginMap:  # fmt: skip
+) -> MarginMap:
     """Return the share of frames expected in size x size cells over the whole terrain.
 
     Free space and delta-Bullington along every path, then the normal spread between places.
@@ -69,16 +61,23 @@ def margin_map(
     while begin < len(order):
         chunk = order[begin : begin + max(CHUNK_POINTS // int(points[order[begin]]), 1)]
         count = int(points[chunk[-1]])
-        share[chunk] = _share(grid, fixed, link, lats[chunk], lons[chunk], away[chunk], count)
+        loss = _loss_db(grid, fixed, link, around, (lats[chunk], lons[chunk], away[chunk]), count)
+        share[chunk] = expected_share(
+            link.allowed_path_loss_db - loss, shadowing_db=around.shadowing_db
+        )
         begin += len(chunk)
         progress(begin / len(order))
     return MarginMap(lat_deg=lat, lon_deg=lon, share=share.reshape(size, size))
 
 
 def best_map(
-    grid: TerrainGrid, ends: Sequence[tuple[Place, Link]], *, size: int = 512,
+    grid: TerrainGrid,
+    ends: Sequence[tuple[Place, RadioLink]],
+    around: Surroundings,
+    *,
+    size: int = 512,
     progress: Callable[[float], None] = lambda share: None,
-) -> MarginMap:  # fmt: skip
+) -> MarginMap:
     """Return in every cell the share of frames at the end that should hear most of them.
 
     Ends outside the terrain hear nothing.
@@ -89,9 +88,10 @@ def best_map(
         No end lies inside the terrain.
     """
     inside = [
-        (place, link) for place, link in ends
+        (place, link)
+        for place, link in ends
         if not np.isnan(float(grid.height_m(place.lat_deg, place.lon_deg)))
-    ]  # fmt: skip
+    ]
     if not inside:
         raise ValueError("the fixed end lies outside the terrain")
     maps = []
@@ -100,21 +100,30 @@ def best_map(
         def tell(share: float, i: int = i) -> None:
             progress((i + share) / len(inside))
 
-        maps.append(margin_map(grid, place, link, size=size, progress=tell))
+        maps.append(margin_map(grid, place, link, around, size=size, progress=tell))
     return replace(maps[0], share=np.fmax.reduce([one.share for one in maps]))
 
 
-def _share(
-    grid: TerrainGrid, fixed: Place, link: Link, lat: Floats, lon: Floats, away: Floats, count: int
+def _loss_db(
+    grid: TerrainGrid,
+    fixed: Place,
+    link: RadioLink,
+    around: Surroundings,
+    cells: tuple[Floats, Floats, Floats],
+    count: int,
 ) -> Floats:
+    """Return the loss to cells (latitude, longitude, distance [m]) over `count` points a path [dB]."""
+    lat, lon, away = cells
     along = np.linspace(0, 1, count)
     heights = grid.heights_along(fixed, lat, lon, along)
     metres = np.maximum(away, NEAREST_M)
     diffraction = delta_bullington(
-        metres[:, None] * along, heights, height1_m=link.height1_m, height2_m=link.height2_m,
-        frequency_hz=link.frequency_hz, polarisation=link.polarisation,
-    )  # fmt: skip
-    loss = free_space_loss_db(metres, link.frequency_hz) + diffraction.loss_db
-    spread = np.hypot(link.shadowing_db, FRAME_SPREAD_DB)
-    share: Floats = ndtr((link.lossless_dbm - loss - link.threshold_dbm) / spread)
-    return share
+        metres[:, None] * along,
+        heights,
+        height1_m=link.height1_m,
+        height2_m=link.height2_m,
+        frequency_hz=link.frequency_hz,
+        polarisation=around.polarisation,
+    )
+    loss: Floats = free_space_loss_db(metres, link.frequency_hz) + diffraction.loss_db
+    return loss

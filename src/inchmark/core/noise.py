@@ -10,8 +10,15 @@ from inchmark.core.constants import BOLTZMANN_J_K, REFERENCE_TEMPERATURE_K
 
 # Demodulator limits of chirp spread spectrum receivers, SF -> S/N [dB]; from memory.
 CHIRP_SNR_LIMIT_DB = {
-    5: -2.5, 6: -5.0, 7: -7.5, 8: -10.0, 9: -12.5, 10: -15.0, 11: -17.5, 12: -20.0
-}  # fmt: skip
+    5: -2.5,
+    6: -5.0,
+    7: -7.5,
+    8: -10.0,
+    9: -12.5,
+    10: -15.0,
+    11: -17.5,
+    12: -20.0,
+}
 
 
 def noise_floor_dbm(

@@ -61,9 +61,15 @@ class PathView:
 
 
 def path_view(
-    distance_m: Floats, ground_m: Floats, *, height1_m: float, height2_m: float,
-    frequency_hz: float, polarisation: str = "vertical", k: float = MEDIAN_K,
-) -> PathView:  # fmt: skip
+    distance_m: Floats,
+    ground_m: Floats,
+    *,
+    height1_m: float,
+    height2_m: float,
+    frequency_hz: float,
+    polarisation: str = "vertical",
+    k: float = MEDIAN_K,
+) -> PathView:
     """Return the path from the side.
 
     Parameters
@@ -106,8 +112,9 @@ def _obstacles(d: Floats, above: Floats, frequency_hz: float) -> list[Obstacle]:
     top = (padded[1:-1] > padded[:-2]) & (padded[1:-1] >= padded[2:]) & (loss > LEAST_OBSTACLE_DB)
     return [
         Obstacle(
-            distance_m=float(d[inner[i]]), above_line_m=float(above[inner[i]]),
+            distance_m=float(d[inner[i]]),
+            above_line_m=float(above[inner[i]]),
             loss_db=float(loss[i]),
         )
         for i in np.flatnonzero(top)
-    ]  # fmt: skip
+    ]

@@ -12,6 +12,7 @@ import numpy as np
 from scipy.special import ndtr
 
 from inchmark.core.checks import Floats, floats, within
+from inchmark.core.frame_spread import FRAME_SPREAD_DB
 from inchmark.core.propagation.cover import (
     INDOORS,
     cover_loss_db,
@@ -25,12 +26,12 @@ from inchmark.core.propagation.inductive import coupled_loss_db
 from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
 from inchmark.core.propagation.validity import outside
+from inchmark.core.radio_link import RadioLink
 
 MODELS = ("log_distance", "free_space", "two_ray", "terrain", "indoor")
 # path exponents from 1 m on, common practice for antennas near the ground
 EXPONENTS = {"open": 2.7, "middling": 3.1, "cluttered": 3.6}
 EIGHT_OF_TEN = 1.2816  # normal quantile of 0.9: the band holds 8 places of 10
-FRAME_SPREAD_DB = 1.5  # from frame to frame at one place, about the edge's softness
 LEAST_HEIGHT_M, LEAST_INDOORS_M = 0.1, 1.0
 NO_TERRAIN = "No terrain covers this path; two rays over flat ground are taken."
 
@@ -49,9 +50,11 @@ class Surroundings:
     def __post_init__(self) -> None:
         """Refuse what is unknown."""
         for value, known in (
-            (self.model, MODELS), (self.openness, EXPONENTS), (self.ground, GROUNDS),
+            (self.model, MODELS),
+            (self.openness, EXPONENTS),
+            (self.ground, GROUNDS),
             (self.building, INDOORS),
-        ):  # fmt: skip
+        ):
             if value not in known:
                 raise ValueError(f"{value!r} must be one of {', '.join(known)}")
         within("shadowing_db", self.shadowing_db, 0.1, 20)
@@ -189,10 +192,19 @@ def _covers(covers: Sequence[str], depth: Floats, paths: Paths) -> Floats:
     for cover in set(covers) - {""}:
         rows = np.array([one == cover for one in covers])
         found[rows] = cover_loss_db(
-            cover, distance_m=paths.distance_m[rows], depth_m=depth[rows], height_m=height[rows],
+            cover,
+            distance_m=paths.distance_m[rows],
+            depth_m=depth[rows],
+            height_m=height[rows],
             frequency_hz=paths.frequency_hz,
-        )  # fmt: skip
+        )
     return found
+
+
+def expected_share(in_hand_db: Floats, *, shadowing_db: float) -> Floats:
+    """Return the share of frames heard at a random place with a typical level in hand [dB]."""
+    share: Floats = ndtr(in_hand_db / np.hypot(shadowing_db, FRAME_SPREAD_DB))
+    return share
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -206,30 +218,24 @@ class StopPrediction:
     in_hand_db: float
 
 
-def predict_stops(
-    lossless_dbm: float, threshold_dbm: float, loss_db: Floats, *, shadowing_db: float
-) -> list[StopPrediction]:
+def predict_stops(link: RadioLink, loss_db: Floats, *, shadowing_db: float) -> list[StopPrediction]:
     """Return what a rig should do at stops.
 
     Parameters
     ----------
-    lossless_dbm
-        Level at the receiver with no path between [dBm].
-    threshold_dbm
-        Level at which half of the frames are lost [dBm].
     loss_db
         Shape (stops,): the median loss of each path [dB].
     """
-    level = lossless_dbm - loss_db
+    level = link.reference_dbm - loss_db
     half = EIGHT_OF_TEN * shadowing_db
-    share = ndtr((level - threshold_dbm) / np.hypot(shadowing_db, FRAME_SPREAD_DB))
+    share = expected_share(level - link.threshold_dbm, shadowing_db=shadowing_db)
     return [
         StopPrediction(
             level_dbm=one,
             low_dbm=one - half,
             high_dbm=one + half,
             expected_share=expected,
-            in_hand_db=one - threshold_dbm,
+            in_hand_db=one - link.threshold_dbm,
         )
         for one, expected in zip(level.tolist(), share.tolist(), strict=True)
     ]

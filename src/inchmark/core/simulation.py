@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from inchmark.core.checks import Floats
+from inchmark.core.frame_spread import FADING_DB, WATERFALL_DB
 from inchmark.core.normal import ndtr
 
 
@@ -42,9 +43,9 @@ class SimulatedSite:
     exponent: float = 3.0
     sigma_s_db: float = 3.0
     sigma_e_db: float = 1.0
-    sigma_f_db: float = 2.5
+    sigma_f_db: float = FADING_DB
     sigma_t_db: float = 0.5
-    waterfall_db: float = 1.0
+    waterfall_db: float = WATERFALL_DB
     floor: float = 0.003
     noise_dbm: float = -117.5
     fading_lag1: float = 0.3

@@ -55,9 +55,11 @@ class TerrainGrid:
         rows, columns = self.heights_m.shape
         slack = 1e-9
         inside = (
-            (row >= -slack) & (row <= rows - 1 + slack)
-            & (column >= -slack) & (column <= columns - 1 + slack)
-        )  # fmt: skip
+            (row >= -slack)
+            & (row <= rows - 1 + slack)
+            & (column >= -slack)
+            & (column <= columns - 1 + slack)
+        )
         row, column = np.clip(row, 0, rows - 1), np.clip(column, 0, columns - 1)
         top = np.minimum(row.astype(int), rows - 2)
         left = np.minimum(column.astype(int), columns - 2)
@@ -136,9 +138,13 @@ class TerrainGrid:
         return found
 
     def _cover(
-        self, cover_m: NDArray[np.float32], start: Place, lat_deg: Floats, lon_deg: Floats,
+        self,
+        cover_m: NDArray[np.float32],
+        start: Place,
+        lat_deg: Floats,
+        lon_deg: Floats,
         share: Floats,
-    ) -> Floats:  # fmt: skip
+    ) -> Floats:
         """Return the cover of the nearest cells along straight lines [m], shape (ends, shares)."""
         lat = start.lat_deg + share * (lat_deg[:, None] - start.lat_deg)
         lon = start.lon_deg + share * (lon_deg[:, None] - start.lon_deg)

@@ -29,6 +29,8 @@ def level(value: float) -> str:
 
 def distance(metres: float) -> str:
     """Return a distance [m] as m below 1 km with three figures at most, km above."""
+    if math.isinf(metres):
+        return "any distance"
     if metres >= 99_950:
         return f"{metres / 1000:.0f} km"
     if metres >= 999.5:

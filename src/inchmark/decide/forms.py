@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
 
+from inchmark.decide.adapters import ITEM_NAMES, item_from_drawn
 from inchmark.shelf.models import BudgetItem, Rig
-from inchmark.shelf.records.ends import LOSS_KEYS
 
-PATH = "path"
-KEYS = (*(key for key, _ in BudgetItem.ITEMS), PATH)
 HIGHEST_DB = 300.0
 SAME_DB = 0.005  # half of what a box shows; what differs less was not changed
 
@@ -24,26 +23,25 @@ class WhatIfForm(forms.Form):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         """Take every item a budget can have."""
         super().__init__(*args, **kwargs)
-        for key in KEYS:
+        for key in ITEM_NAMES:
             self.fields[key] = forms.CharField(required=False, max_length=20)
 
     def clean(self) -> dict[str, Any]:
         """Read the boxes."""
         found = super().clean() or {}
-        names = dict(BudgetItem.ITEMS) | {PATH: "path"}
         changes = {}
-        for key in KEYS:
-            typed = (found.get(key) or "").strip().replace("\N{MINUS SIGN}", "-")
+        for key, name in ITEM_NAMES.items():
+            typed = (found.get(key) or "").strip()
             if typed:
                 try:
-                    changes[key] = _decibels(key, typed)
+                    changes[key] = item_from_drawn(key, _decibels(typed))
                 except ValueError as wrong:
-                    self.add_error(None, f"{names[key].capitalize()}: {wrong}")
+                    self.add_error(None, f"{name.capitalize()}: {wrong}")
         found["changes"] = changes
         return found
 
-    def changes(self, now: dict[str, float]) -> dict[str, float]:
-        """Return the items whose box differs from what they are now [dB]."""
+    def changes(self, now: Mapping[Any, float]) -> dict[Any, float]:
+        """Return the items whose box differs from what they are now; a loss is positive."""
         if not self.is_valid():
             return {}
         return {
@@ -53,20 +51,18 @@ class WhatIfForm(forms.Form):
         }
 
 
-def _decibels(key: str, typed: str) -> float:
+def _decibels(typed: str) -> float:
     try:
-        value = float(typed)
+        value = float(typed.replace("\N{MINUS SIGN}", "-"))
     except ValueError:
         raise ValueError(f"“{typed}” is no number of dB.") from None
     if not math.isfinite(value) or abs(value) > HIGHEST_DB:
         raise ValueError(f"“{typed}” is no possible number of dB.")
-    if key in LOSS_KEYS and value > 0:
-        raise ValueError(f"a loss is written below zero, like {-value:g}.")
     return value
 
 
 class BudgetItemForm(forms.ModelForm):
-    """An item's own value: measured on the bench or on a walk."""
+    """An item's own value, written as the budget draws it: measured on the bench or on a walk."""
 
     class Meta:
         model = BudgetItem
@@ -79,8 +75,11 @@ class BudgetItemForm(forms.ModelForm):
         self.instance.rig = rig
 
     def clean_db(self) -> float:
-        """Refuse a loss that would be a gain."""
+        """Turn what is drawn into the item's value; refuse a loss that would be a gain."""
+        key = self.cleaned_data.get("key", "")
+        if key not in ITEM_NAMES:
+            return float(self.cleaned_data["db"])
         try:
-            return _decibels(self.cleaned_data.get("key", ""), str(self.cleaned_data["db"]))
+            return item_from_drawn(key, _decibels(str(self.cleaned_data["db"])))
         except ValueError as wrong:
             raise forms.ValidationError(str(wrong)) from None

@@ -12,11 +12,12 @@ from inchmark.shelf.services.rigs import copy_rig
 from inchmark.studies.services import touch
 
 KEPT_WHAT_IF = "what if, kept; not measured"
+PATH = "path"
 
 
 @transaction.atomic
 def set_item(rig: Rig, key: str, db: float, source: str) -> BudgetItem:
-    """Give an item of a rig's budget its own value [dB]; one it had is replaced."""
+    """Give an item of a rig's budget its own value (a loss is positive); one it had is replaced."""
     rig.budget_items.filter(key=key).delete()
     item = BudgetItem(rig=rig, key=key, db=db, source=source)
     item.full_clean()
@@ -41,7 +42,7 @@ def keep_as_rig(rig: Rig, changes: Mapping[str, float]) -> Rig:
     ValidationError
         Nothing of the rig was changed.
     """
-    of_rig = {key: db for key, db in changes.items() if key != "path"}
+    of_rig = {key: db for key, db in changes.items() if key != PATH}
     if not of_rig:
         raise ValidationError("Change an item of the rig first; the path belongs to the place.")
     copy = copy_rig(rig)

@@ -1,5 +1,7 @@
 """Decide: each rig's budget at the needed distance, what-ifs, and its range under each rule."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
@@ -8,15 +10,33 @@ from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from inchmark.decide import records, services
+from inchmark.decide import services
+from inchmark.decide.adapters import drawn_changes, drawn_from_item
+from inchmark.decide.drawings.ladder import LadderDrawing, ladder_drawing
+from inchmark.decide.figures.budgets import (
+    Direction,
+    Ground,
+    RigBudget,
+    WhatIf,
+    budgets,
+    rig_budget,
+)
+from inchmark.decide.figures.notes import headline, notes, said, stale_words
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
-from inchmark.decide.records.budgets import RigBudget
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
-from inchmark.read.models import StudyReading
-from inchmark.read.records import latest_reading
+from inchmark.read.services import current_reading
 from inchmark.shelf.models import BudgetItem
 from inchmark.studies.models import Study
+
+
+def _ground(study: Study) -> Ground:
+    return Ground(
+        study=study,
+        rigs=list(study.rigs.with_parts()),
+        site=site_of(study),
+        kept=current_reading(study),
+    )
 
 
 @require_GET
@@ -24,47 +44,73 @@ from inchmark.studies.models import Study
 def decide(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the ladder of one rig, as it is or with what-ifs, and the ranges of all."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    reading = latest_reading(study)
-    found = records.budgets.budgets(study, reading)
-    sentence, words = records.notes.headline(study, found, reading)
+    ground = _ground(study)
+    found = budgets(ground)
+    sentence, words = headline(ground, found)
     asked = request.GET.get("rig", "")
     plain = next((one for one in found if one.rig.letter == asked), None)
     if plain is None and found:
-        plain = max(found, key=lambda one: one.ladders[0].in_hand_db)
+        plain = max(found, key=lambda one: one.in_hand_db)
     form = WhatIfForm(request.GET)
     context = {
         "study": study,
         "room": "decide",
         "budgets": found,
-        "shown": _with_changes(study, plain, found, reading, form) if plain else None,
         "plain": plain,
         "what_if": form,
         "item_form": BudgetItemForm(rig=plain.rig) if plain else None,
         "sentence": sentence,
         "words": words,
-        "reading": reading,
-        "stale": reading is None or reading.revision < study.revision,
-        "notes": records.notes.notes(study, found, reading),
+        "stale_words": stale_words(ground),
+        "notes": notes(ground, found),
+        **(_shown(_with_changes(ground, plain, form)) if plain else {}),
     }
     return page_or_part(request, "decide/decide.html", "decide/_budget.html", context)
 
 
-def _with_changes(
-    study: Study,
-    plain: RigBudget,
-    found: list[RigBudget],
-    reading: StudyReading | None,
-    form: WhatIfForm,
-) -> RigBudget:
+def _shown(shown: RigBudget) -> dict[str, Any]:
+    """Return the budget that is drawn, its ladders, and what a press on “keep” sends."""
+    changed = shown.what_if.changes
+    return {
+        "shown": shown,
+        "ladders": _ladders(shown),
+        "changed": bool(changed),
+        "kept_changes": drawn_changes(changed),
+        "said": said(shown),
+        "own_rows": [
+            (item, drawn_from_item(item.key, item.db)) for item in shown.rig.budget_items.all()
+        ],
+        "carries": [
+            (name, loss, f"{min(-loss.estimate, 0.0):.2f}") for name, loss in shown.walked_carries
+        ],
+    }
+
+
+def _ladders(shown: RigBudget) -> list[tuple[Direction, LadderDrawing]]:
+    """Return both directions drawn; an item of both is edited in the first."""
+    there, _ = shown.directions
+    first = {item.key for item in there.budget.items}
+    return [
+        (
+            one,
+            ladder_drawing(
+                one.budget,
+                one.threshold.dbm,
+                changed=shown.what_if.changes,
+                shown_before=() if one is there else first,
+            ),
+        )
+        for one in shown.directions
+    ]
+
+
+def _with_changes(ground: Ground, plain: RigBudget, form: WhatIfForm) -> RigBudget:
     """Return the budget with what the boxes change; as it is where they change nothing."""
-    changes = form.changes(records.budgets.items_of(plain))
+    changes = form.changes(plain.items)
     limited_by = form.cleaned_data.get("limit", "") if form.is_valid() else ""
     if not changes and not limited_by:
         return plain
-    rigs = [one.rig for one in found]
-    return records.budgets.rig_budget(
-        study, plain.rig, reading, rigs, site_of(study), what_if=changes, limited_by=limited_by
-    )
+    return rig_budget(ground, plain.rig, WhatIf(changes=changes, limited_by=limited_by))
 
 
 @require_POST
@@ -72,11 +118,9 @@ def _with_changes(
 def keep_what_if(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Keep the what-ifs as a new rig on the shelf."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
-    rig = get_object_or_404(study.rigs.all(), pk=rig_id)
+    rig = get_object_or_404(study.rigs.with_parts(), pk=rig_id)
     form = WhatIfForm(request.POST)
-    found = records.budgets.budgets(study, latest_reading(study))
-    plain = next(one for one in found if one.rig.pk == rig.pk)
-    changes = form.changes(records.budgets.items_of(plain))
+    changes = form.changes(rig_budget(_ground(study), rig).items)
     if not form.is_valid():
         messages.error(request, " ".join(form.non_field_errors()))
         return _to_rig(request, study, rig.letter)

@@ -40,8 +40,11 @@ RIGS = (
     ("C", "SF10 125 kHz", "half-wave whip"),
 )
 FEED, FIXED_FEED, FIXED_ANTENNA, BATTERY = (
-    "pigtail 0.1 m", "coax 1.2 m", "half-wave whip", "D cell"
-)  # fmt: skip
+    "pigtail 0.1 m",
+    "coax 1.2 m",
+    "half-wave whip",
+    "D cell",
+)
 CARRIED_UNIT, FIXED_UNIT = "L8-11", "L8-12"
 HEIGHT_M, FIXED_HEIGHT_M = 0.4, 5.0
 
@@ -56,19 +59,33 @@ LADDER = ((96, 60, 60), (99, 60, 59), (101, 60, 52), (102, 60, 41), (103, 60, 20
 RESET_AT = ("B", "5", 32)  # rig, stop, frame: the lead slipped and the counter started again
 # centring of rig A's receiver: offset [Hz], sent, heard
 OFFSETS = (
-    (-34e3, 20, 0), (-31e3, 20, 2), (-28e3, 20, 17), (-20e3, 20, 20), (0.0, 20, 20),
-    (20e3, 20, 20), (34e3, 20, 20), (37e3, 20, 14), (40e3, 20, 3), (43e3, 20, 0),
-)  # fmt: skip
+    (-34e3, 20, 0),
+    (-31e3, 20, 2),
+    (-28e3, 20, 17),
+    (-20e3, 20, 20),
+    (0.0, 20, 20),
+    (20e3, 20, 20),
+    (34e3, 20, 20),
+    (37e3, 20, 14),
+    (40e3, 20, 3),
+    (43e3, 20, 0),
+)
 # close range at 3 m, 0 dBm: unit, RSSI parallel, crossed, known to be good
 CLOSE = (
-    ("L8-11", -44.0, -58.0, True), ("L8-12", -45.0, -60.0, True), ("L8-13", -43.5, -57.0, True),
+    ("L8-11", -44.0, -58.0, True),
+    ("L8-12", -45.0, -60.0, True),
+    ("L8-13", -43.5, -57.0, True),
     ("L8-40", -58.0, -61.0, False),
-)  # fmt: skip
+)
 # one message of rig A as the meter sees it: seconds, amperes
 MESSAGE = (
-    (0.6, 2.3e-6), (0.009, 3.1e-3), (0.052, 38.6e-3), (0.95, 1.4e-6 + 1.1e-3), (0.033, 5.6e-3),
     (0.6, 2.3e-6),
-)  # fmt: skip
+    (0.009, 3.1e-3),
+    (0.052, 38.6e-3),
+    (0.95, 1.4e-6 + 1.1e-3),
+    (0.033, 5.6e-3),
+    (0.6, 2.3e-6),
+)
 MESSAGES, TRACE_STEP_S = 3, 5e-4
 
 # terrain around the pump house, an ESRI ASCII grid: a sea wall, a causeway, a carr, a low ridge
@@ -76,9 +93,21 @@ TERRAIN_CELLS, TERRAIN_STEP_DEG = 120, 0.00015
 
 # the sluice gates that need a node: metres and degrees from the pump house
 GATES = (
-    (95, 20), (140, 62), (190, 35), (260, 58), (310, 22), (380, 44), (430, 66),
-    (505, 30), (540, 52), (590, 14), (620, 60), (660, 40), (700, 26), (740, 54),
-)  # fmt: skip
+    (95, 20),
+    (140, 62),
+    (190, 35),
+    (260, 58),
+    (310, 22),
+    (380, 44),
+    (430, 66),
+    (505, 30),
+    (540, 52),
+    (590, 14),
+    (620, 60),
+    (660, 40),
+    (700, 26),
+    (740, 54),
+)
 # what is drawn on the map: name, metres from the pump house, between two bearings [degrees]
 ARCS = (
     ("sea wall", 62.0, 0.0, 100.0),

@@ -228,11 +228,7 @@ def marsh_terrain() -> str:
     heights += 4.5 * np.exp(-(((away - 820) / 70) ** 2))  # the low ridge
     heights[away < 15] = marsh.FIXED["ground_m"]
     lines = "\n".join(" ".join(f"{h:.2f}" for h in line) for line in heights)
-    return (
-        f"ncols {cells}\nnrows {cells}\nxllcenter {west:.6f}\n"
-        f"yllcenter {north - (cells - 1) * step:.6f}\ncellsize {step}\nNODATA_value -9999\n"
-        f"{lines}\n"
-    )
+    return f"ncols {cells}\nnrows {cells}\nxllcenter {west:.6f}\nyllcenter {north - (cells - 1) * step:.6f}\ncellsize {step}\nNODATA_value -9999\n{lines}\n"
 
 
 def marsh_stops() -> list[Stop]:

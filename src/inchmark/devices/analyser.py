@@ -34,8 +34,7 @@ class SweepRange:
         """Refuse a range that is none."""
         if not (0 < self.start_hz < self.stop_hz and 2 <= self.points <= MOST_POINTS):
             raise ValueError(
-                f"start_hz={self.start_hz!r} must lie below stop_hz={self.stop_hz!r}, "
-                f"points={self.points!r} from 2 to {MOST_POINTS}"
+                f"start_hz={self.start_hz!r} must lie below stop_hz={self.stop_hz!r}, points={self.points!r} from 2 to {MOST_POINTS}"
             )
 
 

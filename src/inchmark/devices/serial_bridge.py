@@ -28,8 +28,7 @@ def read_lines(host: str, port: int, *, silence_s: float = SILENCE_TIMEOUT_S) ->
         connection = socket.create_connection((host, port), timeout=CONNECT_TIMEOUT_S)
     except OSError as wrong:
         raise BridgeError(
-            f"No board answers at {host}:{port} ({wrong.strerror or wrong}). Check lead and "
-            f"address."
+            f"No board answers at {host}:{port} ({wrong.strerror or wrong}). Check lead and address."
         ) from wrong
     with connection:
         connection.settimeout(silence_s)
@@ -55,9 +54,11 @@ def forward_lines(host: str, port: int, url: str, token: str) -> int:
         raise BridgeError(f"{url} must start with http:// or https://")
     lines = list(read_lines(host, port))
     request = urllib.request.Request(  # noqa: S310 - scheme checked above
-        url, data=b"".join(lines), method="POST",
+        url,
+        data=b"".join(lines),
+        method="POST",
         headers={"Authorization": f"Bearer {token}", "Content-Type": "text/plain; charset=utf-8"},
-    )  # fmt: skip
+    )
     try:
         with urllib.request.urlopen(request, timeout=60) as answer:  # noqa: S310
             answer.read()

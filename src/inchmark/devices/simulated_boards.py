@@ -42,9 +42,14 @@ def walk_frames(walk: SimulatedWalk, way: Itinerary) -> Iterator[SimulatedFrame]
         walk.random.shuffle(order)
         for rig in order:
             yield from walk.visit(
-                rig, stop, metres, way.frames,
-                start_s=clock, interval_s=way.interval_s, condition=way.condition,
-            )  # fmt: skip
+                rig,
+                stop,
+                metres,
+                way.frames,
+                start_s=clock,
+                interval_s=way.interval_s,
+                condition=way.condition,
+            )
             clock += way.frames * way.interval_s + VISIT_GAP_S
 
 

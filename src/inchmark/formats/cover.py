@@ -24,9 +24,11 @@ def cover_on(grid: TerrainGrid, areas: Sequence[tuple[Rings, float]]) -> NDArray
     from rasterio.transform import from_origin
 
     transform = from_origin(
-        grid.west_deg - grid.lon_step_deg / 2, grid.north_deg + grid.lat_step_deg / 2,
-        grid.lon_step_deg, grid.lat_step_deg,
-    )  # fmt: skip
+        grid.west_deg - grid.lon_step_deg / 2,
+        grid.north_deg + grid.lat_step_deg / 2,
+        grid.lon_step_deg,
+        grid.lat_step_deg,
+    )
     shapes = [(_polygon(rings), round(height)) for rings, height in areas]
     found: NDArray[np.uint8] = rasterize(
         shapes, out_shape=grid.heights_m.shape, transform=transform, dtype="uint8"

@@ -100,12 +100,10 @@ def _row(number: int, tokens: list[str], at: _Columns, line: str) -> tuple[float
         pair = float(tokens[at.time]), float(tokens[at.value])
     except (ValueError, IndexError):
         raise UnreadableFileError(
-            f"Line {number}, “{line.strip()[:60]}”, is not two numbers. Mend it and bring the "
-            "file again."
+            f"Line {number}, “{line.strip()[:60]}”, is not two numbers. Mend it and bring the file again."
         ) from None
     if not (math.isfinite(pair[0]) and math.isfinite(pair[1])):
         raise UnreadableFileError(
-            f"Line {number}, “{line.strip()[:60]}”, holds no finite number (NaN or infinity). Take "
-            "the line out, or export again."
+            f"Line {number}, “{line.strip()[:60]}”, holds no finite number (NaN or infinity). Take the line out, or export again."
         )
     return pair

@@ -95,10 +95,11 @@ def _drawn(geometry: dict[str, Any], properties: Properties) -> Iterator[Feature
         rings = {0: [[coordinates]], 1: [coordinates], 2: coordinates}[depth]
         cover = str(properties.get("cover") or "").lower()
         yield Feature(
-            kind=what, name=str(properties.get("name") or "")[:80],
+            kind=what,
+            name=str(properties.get("name") or "")[:80],
             rings=[_points(ring) for ring in _listed(rings)],
             cover=cover if what == "area" and cover in COVERS else "",
-        )  # fmt: skip
+        )
 
 
 def _listed(found: Any) -> list[Any]:
@@ -118,7 +119,6 @@ def _point(found: Any) -> tuple[float, float]:
         raise UnreadableFileError("A point of a feature has no longitude and latitude.") from None
     if not (math.isfinite(lat) and math.isfinite(lon) and abs(lat) <= 90 and abs(lon) <= 180):
         raise UnreadableFileError(
-            f"A feature reaches {lon:g}, {lat:g}, which is no longitude and latitude. GeoJSON is "
-            "in degrees, longitude first."
+            f"A feature reaches {lon:g}, {lat:g}, which is no longitude and latitude. GeoJSON is in degrees, longitude first."
         )
     return round(lat, DIGITS), round(lon, DIGITS)

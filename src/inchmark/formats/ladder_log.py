@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from inchmark.core.reception.passes import Counting
 from inchmark.core.reception.visit import summarise_visit
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.formats.study_files import joined, load_frames
+from inchmark.formats.frame_log.visits import joined, load_frames
 
 _ATTENUATION = re.compile(r"^(\d+(?:\.\d+)?)\s*(?:dB)?$", re.IGNORECASE)
 HIGHEST_DB = 250.0
@@ -35,8 +35,7 @@ def ladder_steps(
     if loaded.bad:
         first = loaded.bad[0]
         raise UnreadableFileError(
-            f"{len(loaded.bad)} lines could not be read; the first is line {first.number}: "
-            f"{first.reason} Mend them, so that no step is counted short."
+            f"{len(loaded.bad)} lines could not be read; the first is line {first.number}: {first.reason} Mend them, so that no step is counted short."
         )
     rigs = {key.rig for key in loaded.visits}
     of_rig = {k: v for k, v in loaded.visits.items() if len(rigs) == 1 or rig in ("", k.rig)}
@@ -56,7 +55,6 @@ def _attenuation(condition: str) -> float:
     found = _ATTENUATION.match(condition.strip())
     if found is None or float(found.group(1)) > HIGHEST_DB:
         raise UnreadableFileError(
-            f"The condition “{condition[:40]}” is no attenuation. Log the attenuator's setting in "
-            "dB in the condition column, like 96."
+            f"The condition “{condition[:40]}” is no attenuation. Log the attenuator's setting in dB in the condition column, like 96."
         )
     return float(found.group(1))

@@ -163,13 +163,17 @@ def _rows(points: Sequence[Point]) -> list[StopRow]:
             raise UnreadableFileError(f"Point {number} lies at no latitude and longitude.")
         if lat == 0 and lon == 0:
             raise UnreadableFileError(
-                f"Point {number} lies at 0, 0, in the sea off Africa: a receiver without a fix "
-                "writes that. Take it out."
+                f"Point {number} lies at 0, 0, in the sea off Africa: a receiver without a fix writes that. Take it out."
             )
         rows.append(
             StopRow(
-                stop=str(number), distance_m=None, lat=lat, lon=lon,
-                height_m=height, name=name[:80], method="coordinates",
+                stop=str(number),
+                distance_m=None,
+                lat=lat,
+                lon=lon,
+                height_m=height,
+                name=name[:80],
+                method="coordinates",
             )
-        )  # fmt: skip
+        )
     return rows

@@ -49,8 +49,7 @@ def read_quantity(text: str, unit: str, *, bare_unit: str | None = None) -> floa
         value = _registry().Quantity(typed).to(unit).magnitude
     except Exception:  # pint raises a dozen kinds for bad text; the user needs one sentence
         raise ValueError(
-            f"“{text}” is not a quantity in {_SPOKEN.get(unit, unit)}. Write a number with its "
-            f"unit, like “{_example(unit)}”."
+            f"“{text}” is not a quantity in {_SPOKEN.get(unit, unit)}. Write a number with its unit, like “{_example(unit)}”."
         ) from None
     if not math.isfinite(float(value)):
         raise ValueError(f"“{text}” is not a finite number.")
@@ -74,8 +73,7 @@ def read_gain_dbi(text: str) -> float:
     found = _GAIN.match(text.strip().replace("\N{MINUS SIGN}", "-"))
     if found is None:
         raise ValueError(
-            f"“{text}” is no gain with its unit. Write “2.15 dBi” or “0 dBd”; they differ by "
-            "2.15 dB."
+            f"“{text}” is no gain with its unit. Write “2.15 dBi” or “0 dBd”; they differ by 2.15 dB."
         )
     gain = float(found.group(1))
     return gain if found.group(2).lower() == "dbi" else float(dbi_from_dbd(gain))

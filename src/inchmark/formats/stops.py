@@ -55,8 +55,7 @@ def read_stops(data: bytes) -> tuple[list[StopRow], list[BadLine]]:
     names = [name.strip().lower() for name in header.split(delimiter)]
     if "stop" not in names or not {"distance_m", "lat"} & set(names):
         raise UnreadableFileError(
-            f"The header needs stop and distance_m (or lat and lon); this file starts with "
-            f"“{header[:80]}”."
+            f"The header needs stop and distance_m (or lat and lon); this file starts with “{header[:80]}”."
         )
     rows: list[StopRow] = []
     bad = [line for line in lines[1:] if isinstance(line, BadLine)]

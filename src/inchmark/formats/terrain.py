@@ -15,10 +15,7 @@ LARGEST_BYTES = 40 * 1024 * 1024
 MOST_CELLS = 2_000_000
 _SUFFIXES = {"tif": "GTiff", "tiff": "GTiff", "hgt": "SRTMHGT", "asc": "AAIGrid"}
 _HGT_NAME = re.compile(r"^[NS]\d{2}[EW]\d{3}", re.IGNORECASE)
-_NOT_TERRAIN = (
-    "The file is no terrain grid. GeoTIFF (.tif), HGT (.hgt) and ESRI ASCII grids (.asc) can be "
-    "read."
-)
+_NOT_TERRAIN = "The file is no terrain grid. GeoTIFF (.tif), HGT (.hgt) and ESRI ASCII grids (.asc) can be read."
 
 
 def read_terrain(data: bytes, name: str) -> TerrainGrid:
@@ -63,8 +60,7 @@ def _grid(source: Any, *, plain: bool) -> TerrainGrid:
     crs = source.crs or (degrees if plain and _looks_like_degrees(source) else None)
     if crs is None:
         raise UnreadableFileError(
-            "The file does not say where it lies. Export it with its coordinate system, or as an "
-            "ASCII grid in degrees."
+            "The file does not say where it lies. Export it with its coordinate system, or as an ASCII grid in degrees."
         )
     options = {"src_crs": crs, "crs": degrees, "resampling": Resampling.bilinear}
     with WarpedVRT(source, nodata=np.nan, dtype="float32", **options) as warped:

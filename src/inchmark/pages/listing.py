@@ -21,7 +21,7 @@ class Head:
 
 
 @dataclass(frozen=True, slots=True)
-class Cell:
+class ListCell:
     """What a cell shows, what it is sorted by, and a small line under it."""
 
     text: str
@@ -30,11 +30,11 @@ class Cell:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Row:
+class ListRow:
     """An object with its cells in the order of the heads."""
 
     item: Any
-    cells: list[Cell]
+    cells: list[ListCell]
     archived: bool = False
 
 
@@ -62,7 +62,7 @@ class Listing:
     """The rows that answer, and how many there are in all."""
 
     heads: Sequence[Head]
-    rows: list[Row]
+    rows: list[ListRow]
     total: int
     archived_count: int
     wanted: Wanted
@@ -70,6 +70,11 @@ class Listing:
     def columns(self) -> list[tuple[Head, str, str]]:
         """Return each head with its aria-sort and the address that sorts by it."""
         return [(head, self._direction(head), self._address(head)) for head in self.heads]
+
+    @property
+    def said(self) -> str:
+        """Return how many rows answer, for those who listen."""
+        return f"{len(self.rows)} of {self.total} shown"
 
     def _direction(self, head: Head) -> str:
         return {head.key: "ascending", f"-{head.key}": "descending"}.get(self.wanted.sort, "")
@@ -82,7 +87,7 @@ class Listing:
         return "?" + urlencode(asked)
 
 
-def listing(heads: Sequence[Head], rows: Sequence[Row], wanted: Wanted) -> Listing:
+def listing(heads: Sequence[Head], rows: Sequence[ListRow], wanted: Wanted) -> Listing:
     """Return the rows whose texts hold every word asked for, sorted as asked."""
     shown = [row for row in rows if wanted.archived or not row.archived]
     words = wanted.query.lower().split()
@@ -104,9 +109,9 @@ def listing(heads: Sequence[Head], rows: Sequence[Row], wanted: Wanted) -> Listi
     )
 
 
-def _text(row: Row) -> str:
+def _text(row: ListRow) -> str:
     return " ".join(f"{cell.text} {cell.under}" for cell in row.cells).lower()
 
 
-def _sort(cell: Cell) -> Any:
+def _sort(cell: ListCell) -> Any:
     return cell.text.lower() if cell.sort is None and cell.text != "–" else cell.sort

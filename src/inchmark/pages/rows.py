@@ -92,8 +92,7 @@ class RowsField(forms.CharField):
         names = ", ".join(column.name for column in self.columns)
         if len(values) != len(self.columns) or not all(values):
             raise forms.ValidationError(
-                f"Line {number}, “{line.strip()[:60]}”: write {len(self.columns)} values with "
-                f"commas between: {names}."
+                f"Line {number}, “{line.strip()[:60]}”: write {len(self.columns)} values with commas between: {names}."
             )
         try:
             return [c.read(v) for c, v in zip(self.columns, values, strict=True)]

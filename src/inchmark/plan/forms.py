@@ -6,8 +6,8 @@ from django import forms
 
 from inchmark.pages.fields import QuantityField, SmallFileField
 from inchmark.pages.rows import Column, RowsField
+from inchmark.plan.figures.day import condition_choices
 from inchmark.plan.models import Design, Site, SitePoint, Stop
-from inchmark.plan.records.day import condition_choices
 from inchmark.studies.models import Study
 
 
@@ -17,9 +17,19 @@ class SiteForm(forms.ModelForm):
     class Meta:
         model = Site
         fields = [
-            "fixed_name", "lat", "lon", "ground_m", "model", "openness", "ground", "polarisation",
-            "building", "shadowing_db", "tiles_url", "tiles_credit",
-        ]  # fmt: skip
+            "fixed_name",
+            "lat",
+            "lon",
+            "ground_m",
+            "model",
+            "openness",
+            "ground",
+            "polarisation",
+            "building",
+            "shadowing_db",
+            "tiles_url",
+            "tiles_credit",
+        ]
         labels = {
             "lat": "Latitude (degrees)",
             "lon": "Longitude (degrees)",
@@ -67,9 +77,18 @@ class StopForm(CoveredForm):
     class Meta:
         model = Stop
         fields = [
-            "label", "name", "distance_m", "plus_minus_m", "method", "lat", "lon", "height_m",
-            "cover", "cover_m", "floors",
-        ]  # fmt: skip
+            "label",
+            "name",
+            "distance_m",
+            "plus_minus_m",
+            "method",
+            "lat",
+            "lon",
+            "height_m",
+            "cover",
+            "cover_m",
+            "floors",
+        ]
         labels = {
             "cover": "What covers it",
             "label": "Stop",
@@ -116,13 +135,13 @@ class StopsFileForm(forms.Form):
 
     KINDS = [("stop", "stops"), ("node", "places that need a node"), ("receiver", "receivers")]
 
-    kind = forms.ChoiceField(label="Read its places as", choices=KINDS, initial="stop",
-                             required=False)  # fmt: skip
+    kind = forms.ChoiceField(
+        label="Read its places as", choices=KINDS, initial="stop", required=False
+    )
     file = SmallFileField(
         8,
         label="Stops file",
-        help_text="CSV (stop, distance_m …), GPX or GeoJSON: waypoints are stops, a track becomes "
-        "stops along it.",
+        help_text="CSV (stop, distance_m …), GPX or GeoJSON: waypoints are stops, a track becomes stops along it.",
     )
     every_m = QuantityField(
         "m", required=False, label="A stop every", help_text="For a track, like “100 m”."
@@ -148,8 +167,7 @@ class FeaturesForm(forms.Form):
     file = SmallFileField(
         8,
         label="Features",
-        help_text="GeoJSON: lines, areas and marks, drawn with their names. An area with a "
-        "property “cover” of reeds, trees or houses stands 2, 12 or 8 m on the terrain.",
+        help_text="GeoJSON: lines, areas and marks, drawn with their names. An area with a property “cover” of reeds, trees or houses stands 2, 12 or 8 m on the terrain.",
     )
 
 
@@ -159,8 +177,7 @@ class ProfileForm(forms.Form):
     rows = RowsField(
         [Column("distance", "m"), Column("height", "m"), Column("cover")],
         label="Profile of this path",
-        help_text="One line each from the fixed end on: distance, ground height, cover (open, "
-        "reeds, trees, houses), like “120 m, 3 m, reeds”. Empty: the terrain is used.",
+        help_text="One line each from the fixed end on: distance, ground height, cover (open, reeds, trees, houses), like “120 m, 3 m, reeds”. Empty: the terrain is used.",
     )
 
 
@@ -171,14 +188,26 @@ class DesignForm(forms.ModelForm):
         ("Question", ("kind", "rig", "other", "wanted_db")),
         ("Frames", ("frames", "loss_within", "level_within_db")),
         ("Order", ("arrangement", "passes", "shuffled")),
-        ("The day", ("walked_on", "starts_at", "utc_offset_h", "interval_s", "set_up_s",
-                     "change_s", "speed_m_s")),
+        (
+            "The day",
+            (
+                "walked_on",
+                "starts_at",
+                "utc_offset_h",
+                "interval_s",
+                "set_up_s",
+                "change_s",
+                "speed_m_s",
+            ),
+        ),
         ("What applies", ("conditions", "exception")),
-    )  # fmt: skip
+    )
     interval_s = QuantityField(
-        "s", required=False, label="A frame every",
+        "s",
+        required=False,
+        label="A frame every",
         help_text="Never shorter than duty cycle and sub-band allow; empty: as short as that.",
-    )  # fmt: skip
+    )
     loss_within = forms.FloatField(
         label="Loss wanted to ±", required=False, help_text="0.1 tells 10 % from none and 20 %."
     )
@@ -186,18 +215,35 @@ class DesignForm(forms.ModelForm):
     set_up_s = QuantityField("s", label="Set-up at a stop", help_text="Like “2 min”.")
     change_s = QuantityField("s", label="Change of rig")
     conditions = forms.MultipleChoiceField(
-        choices=condition_choices, required=False, label="What applies on the day",
+        choices=condition_choices,
+        required=False,
+        label="What applies on the day",
         widget=forms.CheckboxSelectMultiple,
-    )  # fmt: skip
+    )
 
     class Meta:
         model = Design
         fields = [
-            "kind", "rig", "other", "wanted_db", "frames", "loss_within", "level_within_db",
-            "arrangement", "passes", "shuffled", "walked_on",
-            "starts_at", "utc_offset_h", "interval_s", "set_up_s", "change_s", "speed_m_s",
-            "conditions", "exception",
-        ]  # fmt: skip
+            "kind",
+            "rig",
+            "other",
+            "wanted_db",
+            "frames",
+            "loss_within",
+            "level_within_db",
+            "arrangement",
+            "passes",
+            "shuffled",
+            "walked_on",
+            "starts_at",
+            "utc_offset_h",
+            "interval_s",
+            "set_up_s",
+            "change_s",
+            "speed_m_s",
+            "conditions",
+            "exception",
+        ]
         labels = {
             "wanted_db": "Difference worth having (dB)",
             "passes": "Passes (out, back …)",

@@ -2,11 +2,12 @@
 
 from django.urls import reverse
 
-from inchmark.plan.records import predicted_range, stops_of
+from inchmark.plan.adapters.stops import stops_of
+from inchmark.plan.figures.stops import predicted_range
 from inchmark.plan.services import site_of
-from inchmark.shelf.records.rigs import rigs_of
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.models import Study
-from inchmark.studies.records import Marks, RangeMark, StopMark, provide
+from inchmark.studies.tape import Marks, RangeMark, StopMark, provide
 
 
 def marks(study: Study, found: Marks) -> None:
@@ -25,9 +26,14 @@ def marks(study: Study, found: Marks) -> None:
     for rig in rigs_of(study):
         reach = predicted_range(study, rig, site)
         found.ranges[rig.letter] = RangeMark(
-            letter=rig.letter, name=rig.name, url=rig.get_absolute_url(), measured=False,
-            low_m=reach.low_m, middle_m=reach.middle_m, high_m=reach.high_m,
-        )  # fmt: skip
+            letter=rig.letter,
+            name=rig.name,
+            url=rig.get_absolute_url(),
+            measured=False,
+            low_m=reach.low_m,
+            middle_m=reach.middle_m,
+            high_m=reach.high_m,
+        )
 
 
 def register() -> None:

@@ -14,10 +14,7 @@ class StudyReading(models.Model):
     made_at = models.DateTimeField(auto_now_add=True)
     model_version = models.CharField(max_length=20)
     code_version = models.CharField(max_length=20)
-    visit_ids = models.JSONField(default=list)
-    data = models.JSONField()
-    notes = models.JSONField(default=list)
-    problem = models.CharField(max_length=300, blank=True)
+    data = models.JSONField()  # as `adapters` writes it, with the version of its shape
 
     objects = ReadingQuerySet.as_manager()
 

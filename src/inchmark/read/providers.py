@@ -2,24 +2,29 @@
 
 from django.urls import reverse
 
-from inchmark.read.records import latest_rigs
+from inchmark.read.adapters import kept_rigs
 from inchmark.read.services import queue_reading
 from inchmark.studies.models import Study
-from inchmark.studies.records import Marks, RangeMark, provide
 from inchmark.studies.services import on_change
+from inchmark.studies.tape import Marks, RangeMark, provide
 
 
 def marks(study: Study, found: Marks) -> None:
     """Hand over the measured range of each rig that has one."""
     page = reverse("read:reading", args=[study.pk])
-    for letter, one in latest_rigs(study).items():
-        reach, before = one["range_m"]["loss_rule"], found.ranges.get(letter)
-        if before is None or reach["estimate"] is None:
+    for one in kept_rigs(study):
+        letter, reach, before = one.rig, one.loss_range_m, found.ranges.get(one.rig)
+        if before is None or reach is None:
             continue
         found.ranges[letter] = RangeMark(
-            letter=letter, name=before.name, url=f"{page}?rig={letter}#table", measured=True,
-            middle_m=reach["estimate"], low_m=reach["low"], high_m=reach["high"],
-        )  # fmt: skip
+            letter=letter,
+            name=before.name,
+            url=f"{page}?rig={letter}#table",
+            measured=True,
+            middle_m=reach.estimate,
+            low_m=reach.low,
+            high_m=reach.high,
+        )
 
 
 def register() -> None:

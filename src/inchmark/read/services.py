@@ -7,18 +7,16 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from inchmark import __version__
-from inchmark.core.reading.notes import notes_of
-from inchmark.core.reading.reading import MODEL_VERSION, as_dict, read_visits
-from inchmark.core.reading.units import split_by_unit
-from inchmark.formats.study_files import note_as_dict
-from inchmark.plan.records import facts_of as stop_facts
+from inchmark.core.reading.analysis import MODEL_VERSION
+from inchmark.core.reading.reading import Asked, read_visits
+from inchmark.plan.adapters.stops import stop_facts
 from inchmark.plan.services import site_of
+from inchmark.read.adapters import STORED, KeptReading, kept_reading, rules_of
 from inchmark.read.models import StudyReading
-from inchmark.read.records import rules_of
-from inchmark.shelf.records.rigs import facts_of as rig_facts
+from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.studies.models import Study
+from inchmark.walk.adapters import measured_visit, units_of
 from inchmark.walk.models import Visit
-from inchmark.walk.records import measured_visit, units_of
 from inchmark.walk.services.summaries import summarise
 
 KEPT_READINGS = 30
@@ -34,6 +32,14 @@ def queue_reading(study_id: int) -> None:
             task.defer(study_id=study_id)
     except AlreadyEnqueued:
         return
+
+
+def current_reading(study: Study) -> KeptReading | None:
+    """Return the study's latest reading; one kept in another shape is read anew, not guessed at."""
+    kept = kept_reading(study)
+    if kept is None and study.readings.exists():
+        queue_reading(study.pk)
+    return kept
 
 
 def make_reading(study_id: int) -> StudyReading | None:
@@ -55,16 +61,20 @@ def make_reading(study_id: int) -> StudyReading | None:
         facts,
         {stop.label: stop_facts(stop, site) for stop in study.stops.all()},
         rules=rules_of(study),
+        asked=Asked(
+            needed_m=study.needed_m,
+            drawn_m=study.budget_distance_m,
+            curves=True,
+            unit_of=units_of(study),
+        ),
     )
-    data = as_dict(reading, curves=True, needed_m=study.needed_m)
-    data["units"] = split_by_unit(measured, units_of(study), facts)
     stored = StudyReading.objects.create(
-        study=study, revision=study.revision, model_version=MODEL_VERSION, code_version=__version__,
-        visit_ids=[row.pk for row in rows],
-        data=data,
-        notes=[note_as_dict(note) for note in notes_of(reading)],
-        problem=reading.why_no_fit if rows else "",
-    )  # fmt: skip
+        study=study,
+        revision=study.revision,
+        model_version=MODEL_VERSION,
+        code_version=__version__,
+        data=STORED.dump(reading),
+    )
     old = study.readings.order_by("-pk").values_list("pk", flat=True)[KEPT_READINGS:]
     StudyReading.objects.filter(pk__in=list(old)).delete()
     return stored

@@ -1,6 +1,8 @@
 """Reading: the answer, charts, the table by stop and rig, and every figure down to its frames."""
 
 import json
+from collections.abc import Iterable
+from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
@@ -9,30 +11,16 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
 from inchmark.formats.frame_log.writer import csv_lines
+from inchmark.formats.reading_json import reading_json
 from inchmark.pages.parts import page_or_part, streamed
-from inchmark.read import records
+from inchmark.read import figures, services
+from inchmark.read.drawings.charts import chart_data
+from inchmark.read.drawings.strip import strip_of
 from inchmark.studies.models import Study
-from inchmark.walk.models import Visit
-from inchmark.walk.records import counts_of
+from inchmark.walk.adapters import counts_of
+from inchmark.walk.models import Frame, Visit
 
 FRAMES_A_PAGE = 100
-VISIT_COLUMNS = (
-    "rig",
-    "stop",
-    "distance_m",
-    "condition",
-    "sent",
-    "heard",
-    "loss",
-    "loss_low",
-    "loss_high",
-    "rssi_of_heard_dbm",
-    "level_dbm",
-    "level_low_dbm",
-    "level_high_dbm",
-    "noise_dbm",
-    "in_hand_db",
-)
 
 
 @require_GET
@@ -40,28 +28,30 @@ VISIT_COLUMNS = (
 def reading(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show what the log says."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    latest = records.latest_reading(study)
-    stale = latest is None or latest.revision < study.revision
+    kept = services.current_reading(study)
+    found = kept.reading if kept else None
+    stale = kept is None or kept.stale(study)
     stop, rig = request.GET.get("stop", ""), request.GET.get("rig", "")
-    walked = latest is not None and bool(latest.data.get("rigs"))
-    context = {
+    context: dict[str, Any] = {
         "study": study,
         "room": "read",
-        "reading": latest,
-        "walked": walked,
+        "reading": found,
+        "row": kept.row if kept else None,
+        "walked": bool(found and found.rigs),
         "stale": stale,
         "pending": stale and Visit.objects.filter(walk__study=study).exists(),
-        "answer": records.answer(study, latest),
-        "notes": [],
+        "answer": figures.answer(found),
+        "notes": figures.notes(study, found),
         "stop": stop,
         "rig": rig,
     }
-    if latest is not None:
-        keys = records.visit_keys(latest)
-        context["notes"] = records.notes(study, latest, keys)
-    if walked:
-        context["stops"] = records.table(study, latest, keys, stop=stop, rig=rig)
-        context["chart"] = records.chart_data(study, latest, keys)
+    if found and found.rigs:
+        rows = figures.table(study, found, stop=stop, rig=rig)
+        context["stops"] = rows
+        context["strips"] = {
+            row.figures.ref: strip_of(row.cells) for stop_rows in rows for row in stop_rows.visits
+        }
+        context["chart"] = chart_data(study, found)
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
 
 
@@ -71,18 +61,17 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
     """Show one visit's frames, each with the file and line it came from."""
     visits = Visit.objects.visible_to(request.user).select_related("rig", "stop", "walk__study")
     found = get_object_or_404(visits, pk=visit_id, walk__study=study_id)
-    latest = records.latest_reading(found.walk.study)
-    figures = records.figures_of(found, latest)
+    kept = services.current_reading(found.walk.study)
     frames = found.frames.select_related("file").order_by("file_id", "line_number")
     page = Paginator(frames, FRAMES_A_PAGE).get_page(request.GET.get("page"))
     context = {
         "study": found.walk.study,
         "room": "read",
         "visit": found,
-        "figures": figures,
-        "strip": records.strip_of(found.summary.get("strip", [])),
+        "figures": figures.figures_of(found, kept.reading if kept else None),
+        "strip": strip_of(found.summary.get("strip", [])),
         "page": page,
-        "rows": records.frame_rows(list(page.object_list)),
+        "rows": figures.frame_rows(list(page.object_list)),
         "counts": counts_of(found),
     }
     return render(request, "read/visit.html", context)
@@ -93,7 +82,7 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
 def export_frames(request: HttpRequest, study_id: int) -> StreamingHttpResponse:
     """Hand all frames back in the columns they can be read from."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    blocks = records.exported_frames(study)
+    blocks = Frame.objects.exported(study.pk)
     return streamed(
         request,
         blocks,
@@ -120,12 +109,11 @@ def export_stops(request: HttpRequest, study_id: int) -> HttpResponse:
 def export_visits(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the figures behind the charts."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    latest = records.latest_reading(study)
-    if latest is None:
+    kept = services.current_reading(study)
+    if kept is None:
         raise Http404
-    return _csv(
-        csv_lines(records.visit_table_rows(latest), VISIT_COLUMNS), f"study-{study.pk}-visits.csv"
-    )
+    lines = csv_lines(figures.visit_table_rows(kept.reading), figures.VISIT_COLUMNS)
+    return _csv(lines, f"study-{study.pk}-visits.csv")
 
 
 @require_GET
@@ -133,21 +121,21 @@ def export_visits(request: HttpRequest, study_id: int) -> HttpResponse:
 def export_reading(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the reading as JSON, with what it rests on."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    latest = records.latest_reading(study)
-    if latest is None:
+    kept = services.current_reading(study)
+    if kept is None:
         raise Http404
-    data = {name: value for name, value in latest.data.items() if name != "curves"} | {
-        "notes": latest.notes,
-        "made_at": latest.made_at.isoformat(),
-        "model_version": latest.model_version,
-        "code_version": latest.code_version,
+    data = {name: value for name, value in reading_json(kept.reading).items() if name != "curves"}
+    data |= {
+        "made_at": kept.row.made_at.isoformat(),
+        "model_version": kept.row.model_version,
+        "code_version": kept.row.code_version,
     }
     response = HttpResponse(json.dumps(data, indent=1), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="study-{study.pk}-reading.json"'
     return response
 
 
-def _csv(lines: object, filename: str) -> HttpResponse:
-    response = HttpResponse("".join(lines), content_type="text/csv; charset=utf-8")  # type: ignore[arg-type]
+def _csv(lines: Iterable[str], filename: str) -> HttpResponse:
+    response = HttpResponse("".join(lines), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="{filename}"'
     return response

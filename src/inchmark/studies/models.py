@@ -7,6 +7,9 @@ from django.urls import reverse
 from inchmark.pages.bounds import bounded
 from inchmark.studies.querysets import StudyQuerySet
 
+DRAWN_WITHOUT_NEED_M = 500.0
+FARTHEST_M = 1_000_000.0  # stops and what is needed; a beacon from orbit is farther, a walk is not
+
 
 class Study(models.Model):
     """One question, its rigs, site, walks and decision."""
@@ -36,7 +39,7 @@ class Study(models.Model):
         ordering = ["-created_at", "-pk"]
         verbose_name_plural = "studies"
         constraints = [
-            bounded("study", "needed_m", 1, 100_000, "m"),
+            bounded("study", "needed_m", 1, FARTHEST_M, "m"),
             bounded("study", "loss_share", 0.001, 0.9),
             bounded("study", "places_share", 0.5, 0.999),
             bounded("study", "in_hand_db", 0, 40, "dB"),
@@ -48,6 +51,11 @@ class Study(models.Model):
     def get_absolute_url(self) -> str:
         """Return the address of the study's reading, its first page."""
         return reverse("read:reading", args=[self.pk])
+
+    @property
+    def budget_distance_m(self) -> float:
+        """Return the distance budgets are drawn at [m]: the needed one, or one where none is."""
+        return self.needed_m or DRAWN_WITHOUT_NEED_M
 
 
 class Membership(models.Model):

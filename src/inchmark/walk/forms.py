@@ -38,8 +38,7 @@ class WalkForm(forms.ModelForm):
             "note": forms.Textarea(attrs={"rows": 2}),
         }
         help_texts = {
-            "frames_per_visit": "If every visit (each pass of it) sent the same number: "
-            "a silent tail is then lost frames, not fewer frames.",
+            "frames_per_visit": "If every visit (each pass of it) sent the same number: a silent tail is then lost frames, not fewer frames.",
             "counter_bits": "Leave open to find out from the log.",
         }
 

@@ -8,7 +8,12 @@ from inchmark.pages.bounds import bounded
 from inchmark.plan.models import Stop
 from inchmark.shelf.models import Rig, Unit
 from inchmark.studies.models import Study
-from inchmark.walk.querysets import InWalkQuerySet, WalkQuerySet
+from inchmark.walk.querysets import (
+    FrameFileQuerySet,
+    FrameQuerySet,
+    InWalkQuerySet,
+    WalkQuerySet,
+)
 
 
 class Walk(models.Model):
@@ -99,7 +104,7 @@ class FrameFile(models.Model):
     at = models.DateTimeField(auto_now_add=True)
     read_at = models.DateTimeField(null=True)
 
-    objects = InWalkQuerySet.as_manager()
+    objects = FrameFileQuerySet.as_manager()
 
     class Meta:
         ordering = ["pk"]
@@ -264,7 +269,9 @@ class Frame(models.Model):
         FrameFile, on_delete=models.PROTECT, related_name="frames", db_index=False
     )
     line_number = models.BigIntegerField()
-    pass_number = models.PositiveSmallIntegerField(default=0, db_default=0)  # the how-manieth go
+    pass_number = models.PositiveSmallIntegerField(
+        default=0, db_default=0
+    )  # which time the rig stood at this stop
     seq = models.BigIntegerField()
     heard = models.BooleanField(default=True)
     time = models.DateTimeField(null=True)
@@ -275,6 +282,8 @@ class Frame(models.Model):
     hops = models.PositiveSmallIntegerField(null=True)
     lat = models.FloatField(null=True)
     lon = models.FloatField(null=True)
+
+    objects = FrameQuerySet.as_manager()
 
     class Meta:
         constraints = [

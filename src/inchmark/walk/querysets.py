@@ -1,6 +1,51 @@
-"""Walks, files and visits, by who may see them."""
+"""Walks, files, visits and frames, by who may see them; frames in bulk by the database's own means."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Any
+
+import psycopg
+from django.db import connection
+from django.db.models import QuerySet
 
 from inchmark.studies.querysets import InStudyQuerySet
+
+EXPORT_BLOCK_BYTES = 1 << 18
+# one row of arrays: a million frames cost one round trip and no objects
+_PACKED = """
+    SELECT string_agg(int8send(seq), ''::bytea) AS seq,
+           string_agg(CASE WHEN heard THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea)
+               AS heard,
+           string_agg(float8send(coalesce(rssi_dbm, 'NaN')), ''::bytea) AS rssi_dbm,
+           string_agg(float8send(coalesce(snr_db, 'NaN')), ''::bytea) AS snr_db,
+           string_agg(float8send(coalesce(noise_dbm, 'NaN')), ''::bytea) AS noise_dbm,
+           string_agg(float8send(coalesce(extract(epoch FROM time)::float8, 'NaN')), ''::bytea)
+               AS time_s,
+           string_agg(int8send(file_id * 65536 + pass_number), ''::bytea) AS passes
+    FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number) AS ordered
+"""
+_WEAK = """
+    SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN')
+    FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id
+    WHERE v.rig_id = %s AND snr_db < 3 AND rssi_dbm IS NOT NULL LIMIT %s
+"""
+# text that a spreadsheet would run as a formula gets an apostrophe before it; our reader takes it off
+_PLAIN = "regexp_replace({0}, '^([=+@\\-\\t\\r])', '''\\1')"
+_EXPORT = f"""
+    COPY (SELECT {_PLAIN.format("r.letter")} AS rig, {_PLAIN.format("s.label")} AS stop,
+                 f.seq, f.heard::int AS heard,
+                 to_char(f.time AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') AS time,
+                 f.rssi_dbm, f.snr_db, f.noise_dbm, {_PLAIN.format("v.condition")} AS condition,
+                 {_PLAIN.format("v.direction")} AS direction,
+                 {_PLAIN.format("v.receiver")} AS receiver,
+                 {_PLAIN.format("f.source")} AS source, f.hops, f.lat, f.lon
+          FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id
+               JOIN shelf_rig r ON r.id = v.rig_id
+               JOIN plan_stop s ON s.id = v.stop_id JOIN walk_walk w ON w.id = v.walk_id
+          WHERE w.study_id = %(study)s ORDER BY w.number, f.file_id, f.line_number)
+    TO STDOUT (FORMAT csv, HEADER true)
+"""  # noqa: S608 - every part of it is ours; the study's number goes in as an integer
 
 
 class WalkQuerySet(InStudyQuerySet):
@@ -11,3 +56,72 @@ class InWalkQuerySet(InStudyQuerySet):
     """Rows of a walk of a study."""
 
     to_study = "walk__study"
+
+
+class FrameQuerySet(QuerySet):
+    """Frames, in bulk."""
+
+    def packed(self, visit_id: int) -> tuple[bytes | None, ...]:
+        """Return the columns of a visit's frames in logged order, big-endian; None without frames.
+
+        Counters, heard flags, RSSI, S/N, noise, times [s], passes.
+        """
+        connection.ensure_connection()
+        # Django's own cursor cannot take binary results
+        with psycopg.Cursor(connection.connection) as cursor:
+            found = cursor.execute(_PACKED, [visit_id], binary=True).fetchone()
+        return tuple(found) if found else (None,) * 7
+
+    def weak(self, rig_id: int, limit: int) -> list[tuple[float, float, float]]:
+        """Return RSSI, S/N and noise of a rig's readings near the noise, NaN where not logged."""
+        with connection.cursor() as cursor:
+            cursor.execute(_WEAK, [rig_id, limit])
+            return list(cursor.fetchall())
+
+    def exported(self, study_id: int) -> Iterator[bytes]:
+        """Yield all frames of a study as the CSV they could have come from."""
+        with (
+            connection.cursor() as cursor,
+            cursor.copy(_EXPORT.replace("%(study)s", str(int(study_id)))) as copy,
+        ):
+            held = bytearray()
+            for data in copy:
+                held += data
+                if len(held) > EXPORT_BLOCK_BYTES:
+                    yield bytes(held)
+                    held.clear()
+            yield bytes(held)
+
+    def copy_in(self, columns: Sequence[str], rows: Iterable[str]) -> None:
+        """Put in rows of tab-separated tokens, NULL as backslash N."""
+        with (
+            connection.cursor() as cursor,
+            cursor.copy(f"COPY walk_frame ({', '.join(columns)}) FROM STDIN") as copy,
+        ):
+            copy.write("\n".join(rows) + "\n")
+
+
+class FrameFileQuerySet(InWalkQuerySet):
+    """Logs as they came."""
+
+    def clear(self, file_id: int) -> None:
+        """Take out what an earlier reading of a file gave."""
+        with connection.cursor() as cursor:
+            cursor.execute("DELETE FROM walk_frame WHERE file_id = %s", [file_id])
+            cursor.execute("DELETE FROM walk_badline WHERE file_id = %s", [file_id])
+
+    def alone_with(self, file_id: int) -> None:
+        """Wait until no other transaction reads this file."""
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT pg_advisory_xact_lock(%s, %s)", [READING_LOCK, file_id])
+
+    def tell_progress(self, of: Any, file_id: int, *, done: int, frames: int) -> None:
+        """Say through a connection of its own how far a file's reading has come."""
+        with of.cursor() as cursor:
+            cursor.execute(
+                "UPDATE walk_importprogress SET done = %s, frames = %s WHERE file_id = %s",
+                [done, frames, file_id],
+            )
+
+
+READING_LOCK = 4711  # the first half of the advisory lock's key

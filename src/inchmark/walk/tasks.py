@@ -12,10 +12,7 @@ from inchmark.walk.services.boards import receive_from_boards
 from inchmark.walk.services.ingest import import_frames
 
 log = logging.getLogger(__name__)
-OUR_FAULT = (
-    "The reading stopped by a fault of ours. The file is kept whole: press “Read again”, "
-    "and tell us if it stops again."
-)
+OUR_FAULT = "The reading stopped by a fault of ours. The file is kept whole: press “Read again”, and tell us if it stops again."
 
 
 @app.task(queue="import")

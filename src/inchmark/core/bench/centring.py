@@ -90,8 +90,7 @@ def centre(steps: Sequence[OffsetStep], carrier_hz: float) -> Centring:
     if not all(held[first : last + 1]):
         gap = next(one for one in merged[first : last + 1] if not one.held)
         raise ValueError(
-            f"the link was lost at {gap.offset_hz / 1e3:g} kHz and held on both sides of it: "
-            "repeat that step with more frames"
+            f"the link was lost at {gap.offset_hz / 1e3:g} kHz and held on both sides of it: repeat that step with more frames"
         )
     if first == 0 or last == len(held) - 1:
         side = "below" if first == 0 else "above"
@@ -101,11 +100,15 @@ def centre(steps: Sequence[OffsetStep], carrier_hz: float) -> Centring:
     rounded = math.copysign(math.floor(abs(middle) / step + 0.5) * step, middle) if step else middle
     rounded = min(max(rounded, low), high) + 0.0
     return Centring(
-        low_held_hz=low, high_held_hz=high,
-        low_lost_hz=merged[first - 1].offset_hz, high_lost_hz=merged[last + 1].offset_hz,
-        middle_hz=rounded, half_width_hz=min(rounded - low, high - rounded), step_hz=step,
+        low_held_hz=low,
+        high_held_hz=high,
+        low_lost_hz=merged[first - 1].offset_hz,
+        high_lost_hz=merged[last + 1].offset_hz,
+        middle_hz=rounded,
+        half_width_hz=min(rounded - low, high - rounded),
+        step_hz=step,
         carrier_hz=carrier,
-    )  # fmt: skip
+    )
 
 
 def _merged(steps: Sequence[OffsetStep]) -> list[OffsetStep]:

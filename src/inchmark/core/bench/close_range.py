@@ -48,8 +48,7 @@ def predicted_window(
         far_field_distance_m(size_m, frequency_hz) if size_m else 0.0,
     )
     caution = (
-        f"{distance_m:g} m is inside the near field ({near:.2g} m): the window is a rough one. "
-        "Move apart, or learn it from good units."
+        f"{distance_m:g} m is inside the near field ({near:.2g} m): the window is a rough one. Move apart, or learn it from good units."
         if distance_m < near
         else ""
     )
@@ -108,9 +107,12 @@ TREE = (
     Question("receiver", "Swap the receiver for another unit.", "the receiver"),
     Question("transmitter", "Swap the transmitter for another unit.", "the transmitter"),
     Question("metal", "Move both ends away from metal, tables and hands.", "metal nearby"),
-    Question("noise", "Switch off or leave what may make noise: supplies, hubs, screens.",
-             "a source of noise or interference nearby"),
-)  # fmt: skip
+    Question(
+        "noise",
+        "Switch off or leave what may make noise: supplies, hubs, screens.",
+        "a source of noise or interference nearby",
+    ),
+)
 CAME_RIGHT, SAME = "came right", "same"
 ANSWERS = (CAME_RIGHT, SAME)
 
@@ -131,8 +133,5 @@ def verdict(answers: Mapping[str, str]) -> str:
         if answers.get(question.key) == CAME_RIGHT:
             return f"The answers point to {question.points_to}."
     if next_question(answers) is None:
-        return (
-            "No swap changed it: the window itself is in doubt. Read the power setting back at "
-            "both ends, and measure the distance again."
-        )
+        return "No swap changed it: the window itself is in doubt. Read the power setting back at both ends, and measure the distance again."
     return ""

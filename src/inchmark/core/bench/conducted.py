@@ -45,7 +45,7 @@ class Step:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Ladder:
+class WeighedLadder:
     """A weighed ladder: points of the grid (points,) with their weights."""
 
     steps: tuple[Step, ...]
@@ -94,7 +94,7 @@ class Ladder:
         return rest.edge_reached and 1 - rest.loss_at(step.level_dbm).low < LEAK_EXPECTED
 
 
-def weigh(steps: Sequence[Step]) -> Ladder:
+def weigh(steps: Sequence[Step]) -> WeighedLadder:
     """Return the weighed ladder of at least three steps at different levels.
 
     Raises
@@ -112,7 +112,7 @@ def weigh(steps: Sequence[Step]) -> Ladder:
         box = _narrowed(box, points, weight)
         points, weight = _weigh_box(steps, box)
     kept = weight > 1e-9
-    return Ladder(
+    return WeighedLadder(
         steps=tuple(steps),
         theta_dbm=points[0, kept],
         softness_db=np.exp(SOFTNESS_PRIOR[0] + SOFTNESS_PRIOR[1] * points[1, kept]),

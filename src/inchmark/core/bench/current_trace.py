@@ -121,8 +121,12 @@ def read_trace(
     pieces = _pieces(level)
     if len(edges) == 0:
         raise ValueError("the trace stays at one level: record a whole message with sleep around")
-    means = [float(np.average(current_a[level == k], weights=held[level == k]))
-             if np.any(level == k) else np.nan for k in range(len(edges) + 1)]  # fmt: skip
+    means = [
+        float(np.average(current_a[level == k], weights=held[level == k]))
+        if np.any(level == k)
+        else np.nan
+        for k in range(len(edges) + 1)
+    ]
     names = _named(means, pieces, known_a or {})
     runs = _runs(pieces, names, time_s, current_a, held)
     return Trace(
@@ -148,8 +152,7 @@ def _check(time_s: Floats, current_a: Floats) -> None:
     if len(under):
         found = 1e3 * current_a[under[0]]
         raise ValueError(
-            f"sample {under[0] + 1} is {found:.4g} mA, under zero: turn the probe round or zero "
-            "the meter"
+            f"sample {under[0] + 1} is {found:.4g} mA, under zero: turn the probe round or zero the meter"
         )
 
 
@@ -212,9 +215,12 @@ def _levels_after(pieces: Sequence[tuple[int, int, int]], top: int) -> set[int]:
 
 
 def _runs(
-    pieces: Sequence[tuple[int, int, int]], names: Sequence[str], time_s: Floats,
-    current_a: Floats, held: Floats,
-) -> list[Run]:  # fmt: skip
+    pieces: Sequence[tuple[int, int, int]],
+    names: Sequence[str],
+    time_s: Floats,
+    current_a: Floats,
+    held: Floats,
+) -> list[Run]:
     runs: list[Run] = []
     for begin, end, k in pieces:
         state, duration = names[k], float(held[begin:end].sum())

@@ -36,26 +36,63 @@ FIELDS = {
     one.key: one
     for one in (
         Field(key="sf", name="spreading factor", legal=(5, 12), usual=(7, 12)),
-        Field(key="bw", name="bandwidth", unit="Hz", legal=(7_600, 2e6), usual=(62_000, 500e3),
-              whole=False, codes=_BANDWIDTH_CODES),
-        Field(key="cr", name="coding rate 4/x", legal=(5, 8), usual=(5, 8),
-              codes={"1": 5.0, "2": 6.0, "3": 7.0, "4": 8.0}),
+        Field(
+            key="bw",
+            name="bandwidth",
+            unit="Hz",
+            legal=(7_600, 2e6),
+            usual=(62_000, 500e3),
+            whole=False,
+            codes=_BANDWIDTH_CODES,
+        ),
+        Field(
+            key="cr",
+            name="coding rate 4/x",
+            legal=(5, 8),
+            usual=(5, 8),
+            codes={"1": 5.0, "2": 6.0, "3": 7.0, "4": 8.0},
+        ),
         Field(key="preamble", name="preamble", legal=(2, 65535), usual=(6, 32)),
-        Field(key="power", name="transmit power", unit="dBm", legal=(-30, 33), usual=(0, 22),
-              whole=False),
-        Field(key="frequency", name="frequency", unit="Hz", legal=(1e8, 6e9), usual=(430e6, 2.5e9),
-              whole=False),
+        Field(
+            key="power",
+            name="transmit power",
+            unit="dBm",
+            legal=(-30, 33),
+            usual=(0, 22),
+            whole=False,
+        ),
+        Field(
+            key="frequency",
+            name="frequency",
+            unit="Hz",
+            legal=(1e8, 6e9),
+            usual=(430e6, 2.5e9),
+            whole=False,
+        ),
         Field(key="sync", name="sync word", legal=(0, 0xFFFFFFFF), usual=(1, 0xFFFF), base=16),
         Field(key="header", name="explicit header", legal=(0, 1), usual=(0, 1), codes=_FLAG),
         Field(key="crc", name="payload CRC", legal=(0, 1), usual=(0, 1), codes=_FLAG),
-        Field(key="ldro", name="low-data-rate optimisation", legal=(0, 1), usual=(0, 1),
-              codes=_FLAG),
+        Field(
+            key="ldro", name="low-data-rate optimisation", legal=(0, 1), usual=(0, 1), codes=_FLAG
+        ),
         Field(key="payload", name="payload", unit="bytes", legal=(0, 255), usual=(1, 255)),
-        Field(key="bitrate", name="bit rate", unit="bit/s", legal=(100, 4e6), usual=(1_000, 1e6),
-              whole=False),
-        Field(key="deviation", name="deviation", unit="Hz", legal=(100, 2e6), usual=(600, 5e5),
-              whole=False),
+        Field(
+            key="bitrate",
+            name="bit rate",
+            unit="bit/s",
+            legal=(100, 4e6),
+            usual=(1_000, 1e6),
+            whole=False,
+        ),
+        Field(
+            key="deviation",
+            name="deviation",
+            unit="Hz",
+            legal=(100, 2e6),
+            usual=(600, 5e5),
+            whole=False,
+        ),
     )
-}  # fmt: skip
+}
 SKIPPED = "_"  # a position whose meaning does not matter here
 SCALES = {"": 1.0, "Hz": 1.0, "kHz": 1e3, "MHz": 1e6, "dBm": 1.0, "bit/s": 1.0, "kbit/s": 1e3}

@@ -105,10 +105,7 @@ def _swap_words(template: Template, raw: list[str], position: Position) -> str:
         if there == here or other.field is None or position.field is None:
             continue
         if _usual(other, raw[here]) and _usual(position, raw[there]):
-            return (
-                f" Value {here + 1} fits the {other.field.name} and value {there + 1} fits the "
-                f"{position.field.name} better: are they swapped?"
-            )
+            return f" Value {here + 1} fits the {other.field.name} and value {there + 1} fits the {position.field.name} better: are they swapped?"
     return ""
 
 
@@ -124,8 +121,7 @@ def _odd_whole(values: Mapping[str, float]) -> Iterator[str]:
     """Yield what is odd in the values together."""
     if "power" not in values:
         yield (
-            "The string sets no transmit power, so it stays at what the module last had. Set it "
-            "and read it back."
+            "The string sets no transmit power, so it stays at what the module last had. Set it and read it back."
         )
     if "sf" in values:
         yield from _odd_symbol(values)
@@ -138,8 +134,7 @@ def _odd_symbol(values: Mapping[str, float]) -> Iterator[str]:
     if symbol_s >= LOW_DATA_RATE_SYMBOL_TIME_S and values.get("ldro") != 1:
         said = "is off" if "ldro" in values else "is not in the string"
         yield (
-            f"A symbol lasts {symbol_s * 1e3:.3g} ms: low-data-rate optimisation is needed and "
-            f"{said}. Make sure both ends switch it on."
+            f"A symbol lasts {symbol_s * 1e3:.3g} ms: low-data-rate optimisation is needed and {said}. Make sure both ends switch it on."
         )
 
 
@@ -148,8 +143,7 @@ def _odd_rate(values: Mapping[str, float]) -> Iterator[str]:
     needed = carson_bandwidth_hz(rate, values.get("deviation", rate / 4))
     if needed > values["bw"] * 1.001:
         yield (
-            f"{rate / 1e3:g} kbit/s take {needed / 1e3:.4g} kHz by Carson's rule; the bandwidth "
-            f"is {values['bw'] / 1e3:.4g} kHz, so this data rate does not go with it."
+            f"{rate / 1e3:g} kbit/s take {needed / 1e3:.4g} kHz by Carson's rule; the bandwidth is {values['bw'] / 1e3:.4g} kHz, so this data rate does not go with it."
         )
 
 
@@ -181,8 +175,11 @@ def differences(ours: SettingsReading, theirs: SettingsReading) -> list[Differen
             words = "one end only; read it back from the other"
         found.append(
             Difference(
-                name=FIELDS[key].name, ours=a.shown if a else "–", theirs=b.shown if b else "–",
-                fatal=fatal, words=words,
+                name=FIELDS[key].name,
+                ours=a.shown if a else "–",
+                theirs=b.shown if b else "–",
+                fatal=fatal,
+                words=words,
             )
-        )  # fmt: skip
+        )
     return sorted(found, key=lambda one: not one.fatal)

@@ -78,8 +78,7 @@ class Template:
             return list(found.groups())
         count = len(re.findall(r"[^\s,;]+", text))
         raise TemplateError(
-            f"“{text.strip()[:60]}” does not fit the template, which takes {len(self.positions)} "
-            f"values ({', '.join(self.names)}); {count} were found."
+            f"“{text.strip()[:60]}” does not fit the template, which takes {len(self.positions)} values ({', '.join(self.names)}); {count} were found."
         )
 
 

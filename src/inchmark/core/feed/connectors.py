@@ -11,9 +11,14 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 FAMILIES = {
-    "sma": "SMA", "tnc": "TNC", "bnc": "BNC", "n": "N", "mcx": "MCX", "mmcx": "MMCX",
+    "sma": "SMA",
+    "tnc": "TNC",
+    "bnc": "BNC",
+    "n": "N",
+    "mcx": "MCX",
+    "mmcx": "MMCX",
     "micro": "micro snap-on",
-}  # fmt: skip
+}
 GENDERS = {"m": "male", "f": "female"}
 WITH_REVERSE = ("sma", "tnc", "bnc", "n")
 SOLDERED = "wire"
@@ -129,6 +134,6 @@ def _problems(pieces: Sequence[Piece]) -> Iterator[Joint]:
         if one.impedance_ohm != other.impedance_ohm:
             yield Joint(
                 fits=False,
-                words=where + f"{one.impedance_ohm:g} Ω meets {other.impedance_ohm:g} Ω; pins "
-                "differ in size too, so a 50 Ω pin can spread a 75 Ω hole (common practice)",
+                words=where
+                + f"{one.impedance_ohm:g} Ω meets {other.impedance_ohm:g} Ω; pins differ in size too, so a 50 Ω pin can spread a 75 Ω hole (common practice)",
             )

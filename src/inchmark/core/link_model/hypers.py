@@ -50,9 +50,12 @@ def explore(model: Model, near: Floats | None = None) -> Design:
     surface = _Surface(model)
     start = start_point(model.data) if near is None else near
     best = minimize(
-        surface.value_and_gradient, start, jac=True, method="BFGS",
+        surface.value_and_gradient,
+        start,
+        jac=True,
+        method="BFGS",
         options={"gtol": 0.02, "maxiter": 40},
-    ).x  # fmt: skip
+    ).x
     hessian = surface.hessian(best)
     values, vectors = np.linalg.eigh(hessian)
     values = np.maximum(values, 0.5 * np.min(1 / PRIOR_SD**2))
@@ -95,9 +98,14 @@ class _Surface:
     def log_posterior(self, phi: Floats) -> Floats:
         modes = find_mode(self.model, phi, self.warm)
         self.warm = Mode(
-            phi[:1], modes.x[:1], modes.shift_mu[:1], modes.shift_t[:1],
-            modes.log_evidence[:1], modes.covariance[:1], modes.terms,
-        )  # fmt: skip
+            phi[:1],
+            modes.x[:1],
+            modes.shift_mu[:1],
+            modes.shift_t[:1],
+            modes.log_evidence[:1],
+            modes.covariance[:1],
+            modes.terms,
+        )
         return modes.log_evidence + _log_prior(phi)
 
     def value_and_gradient(self, phi: Floats) -> tuple[float, Floats]:

@@ -154,10 +154,14 @@ def find_mode(model: Model, phi: Floats, start: Mode | None = None) -> Mode:
     )
     covariance = np.asarray(np.linalg.inv(system.hessian), dtype=np.float64)
     return Mode(
-        phi=phi, x=x, shift_mu=e_mu, shift_t=e_t, terms=terms,
+        phi=phi,
+        x=x,
+        shift_mu=e_mu,
+        shift_t=e_t,
+        terms=terms,
         log_evidence=objective + 0.5 * (prior_log_det - log_det),
         covariance=covariance,
-    )  # fmt: skip
+    )
 
 
 @dataclass(slots=True)

@@ -16,28 +16,47 @@ class Caution:
 
 
 CAUTIONS = (
-    Caution("roof", "a roof, mast or ladder is used",
-            "Two people, a harness where falling is possible, nobody under it; keep clear of power "
-            "lines. The owner and local rules say who may climb."),
-    Caution("water", "near water or tide",
-            "Look the tide up and set a time to turn back. Never alone on mud or sea walls; wear a "
-            "float. Local wardens know the ground."),
-    Caution("traffic", "on or beside a road",
-            "Bright clothes, face the traffic, stop off the carriageway. The driver does not log."),
-    Caution("drone", "a drone lifts an end",
-            "Its pilot answers for it: registration, height, people below. Local aviation rules "
-            "decide."),
-    Caution("lightning", "thunder in the forecast",
-            "No mast, no open ground while thunder can be heard; wait 30 minutes after the last."),
-    Caution("power", "high power is sent",
-            "Keep away from the antenna while it transmits; distances follow local exposure rules. "
-            "Never transmit without antenna or load."),
-    Caution("mains", "mains power is used outdoors",
-            "A residual-current device and outdoor leads; connections off wet ground. Fixed wiring "
-            "is for licensed people."),
-    Caution("alone", "somebody works alone",
-            "Tell somebody the route and when you are back, and carry a charged phone."),
-)  # fmt: skip
+    Caution(
+        "roof",
+        "a roof, mast or ladder is used",
+        "Two people, a harness where falling is possible, nobody under it; keep clear of power lines. The owner and local rules say who may climb.",
+    ),
+    Caution(
+        "water",
+        "near water or tide",
+        "Look the tide up and set a time to turn back. Never alone on mud or sea walls; wear a float. Local wardens know the ground.",
+    ),
+    Caution(
+        "traffic",
+        "on or beside a road",
+        "Bright clothes, face the traffic, stop off the carriageway. The driver does not log.",
+    ),
+    Caution(
+        "drone",
+        "a drone lifts an end",
+        "Its pilot answers for it: registration, height, people below. Local aviation rules decide.",
+    ),
+    Caution(
+        "lightning",
+        "thunder in the forecast",
+        "No mast, no open ground while thunder can be heard; wait 30 minutes after the last.",
+    ),
+    Caution(
+        "power",
+        "high power is sent",
+        "Keep away from the antenna while it transmits; distances follow local exposure rules. Never transmit without antenna or load.",
+    ),
+    Caution(
+        "mains",
+        "mains power is used outdoors",
+        "A residual-current device and outdoor leads; connections off wet ground. Fixed wiring is for licensed people.",
+    ),
+    Caution(
+        "alone",
+        "somebody works alone",
+        "Tell somebody the route and when you are back, and carry a charged phone.",
+    ),
+)
 HIGH_POWER_DBM = 30.0  # 1 W e.i.r.p.; below it usual distances suffice (common practice)
 
 

@@ -53,8 +53,7 @@ def remedies(rigs: Mapping[str, Varied]) -> list[str]:
             continue
         said.add(key)
         sentences.append(
-            f"{pair.one} and {pair.other} differ in {listed(list(pair.things))} at once. Add a rig "
-            f"like {pair.one} with only the {pair.things[0]} of {pair.other}."
+            f"{pair.one} and {pair.other} differ in {listed(list(pair.things))} at once. Add a rig like {pair.one} with only the {pair.things[0]} of {pair.other}."
         )
     return sentences
 
@@ -84,9 +83,14 @@ ARRANGEMENTS = (TOGETHER, APART, DAYS, PEOPLE)
 
 
 def order_of_work(
-    rigs: Sequence[str], stops: Sequence[str], *, passes: int, seed: int, shuffled: bool,
+    rigs: Sequence[str],
+    stops: Sequence[str],
+    *,
+    passes: int,
+    seed: int,
+    shuffled: bool,
     arrangement: str = TOGETHER,
-) -> list[PlannedVisit]:  # fmt: skip
+) -> list[PlannedVisit]:
     """Return the visits: stops outwards, back on every second pass.
 
     Together, every rig stands at every stop, drawn anew each time: what drifts (weather, battery,
@@ -133,9 +137,12 @@ def _outings(
             for stop in stops if number % 2 else reversed(stops):
                 place += 1
                 yield PlannedVisit(
-                    place=place, pass_number=number, stop=stop, rig=rig,
+                    place=place,
+                    pass_number=number,
+                    stop=stop,
+                    rig=rig,
                     outing=1 if arrangement == APART else k + 1,
-                )  # fmt: skip
+                )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,26 +166,29 @@ def sidings(visits: Sequence[PlannedVisit], arrangement: str) -> list[Siding]:
         remedy = "Let the rigs be drawn anew at each stop."
         return [Siding(words=words, remedy=remedy) for words in drift_confounded(visits)]
     if arrangement == APART:
-        return [Siding(
-            words=f"{listed(rigs)} go one after another, so the time of day, weather and tide side "
-            "with the rig.",
-            remedy="Let every rig stand at every stop before walking on.",
-        )]  # fmt: skip
+        return [
+            Siding(
+                words=f"{listed(rigs)} go one after another, so the time of day, weather and tide side with the rig.",
+                remedy="Let every rig stand at every stop before walking on.",
+            )
+        ]
     links = {(f"outing {visit.outing}", visit.rig) for visit in visits}
     groups = _joined(sorted(links), sorted({name for link in links for name in link}))
     if len(set(groups.values())) == 1:
         return []
     if arrangement == DAYS:
-        return [Siding(
-            words=f"{listed(rigs)} have a day each, so weather, wet ground and batteries are in "
-            "every comparison.",
-            remedy="Walk two passes or more: rigs then change days. Or take all rigs every day.",
-        )]  # fmt: skip
-    return [Siding(
-        words=f"{listed(rigs)} have a carrier each, so how a person holds it is in every "
-        "comparison.",
-        remedy="Walk two passes or more: rigs then change hands.",
-    )]  # fmt: skip
+        return [
+            Siding(
+                words=f"{listed(rigs)} have a day each, so weather, wet ground and batteries are in every comparison.",
+                remedy="Walk two passes or more: rigs then change days. Or take all rigs every day.",
+            )
+        ]
+    return [
+        Siding(
+            words=f"{listed(rigs)} have a carrier each, so how a person holds it is in every comparison.",
+            remedy="Walk two passes or more: rigs then change hands.",
+        )
+    ]
 
 
 def drift_confounded(visits: Sequence[PlannedVisit]) -> list[str]:

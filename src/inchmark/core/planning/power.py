@@ -75,9 +75,13 @@ class Power:
 
 
 def power(
-    question: Question, walk: PlannedWalk, *, studies: int, seed: int,
+    question: Question,
+    walk: PlannedWalk,
+    *,
+    studies: int,
+    seed: int,
     progress: Callable[[int], None] = lambda done: None,
-) -> Power:  # fmt: skip
+) -> Power:
     """Return how often a plan settles its question; `progress` is told after each study."""
     streams = np.random.SeedSequence(seed).spawn(studies)
     judge = {COMPARE: _compared, REACH: _reached, EDGE: _bracketed}[question.kind]

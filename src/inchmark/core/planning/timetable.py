@@ -60,9 +60,12 @@ def frame_interval_s(airtime_s: float, duty_cycle_percent: float, wanted_s: floa
 
 
 def timetable(
-    visits: Sequence[PlannedVisit], *, distances_m: Mapping[str, float],
-    intervals_s: Mapping[str, float], pace: Pace,
-) -> Timetable:  # fmt: skip
+    visits: Sequence[PlannedVisit],
+    *,
+    distances_m: Mapping[str, float],
+    intervals_s: Mapping[str, float],
+    pace: Pace,
+) -> Timetable:
     """Return when each visit happens; stops lie on one way out from the fixed end.
 
     Parameters

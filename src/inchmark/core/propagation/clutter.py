@@ -38,9 +38,13 @@ def _clutter_db(distance_m: Floats, ghz: Floats, quantile: float) -> Floats:
 
 
 def height_gain_loss_db(
-    antenna_height_m: ArrayLike, frequency_hz: ArrayLike, *, kind: str, clutter_height_m: float,
+    antenna_height_m: ArrayLike,
+    frequency_hz: ArrayLike,
+    *,
+    kind: str,
+    clutter_height_m: float,
     street_width_m: float = 27.0,
-) -> Floats:  # fmt: skip
+) -> Floats:
     """Return the loss [dB] of an antenna below the clutter around it.
 
     ITU-R P.2108-1, clause 3.1: 0.03 to 3 GHz; nothing is lost above the clutter.
@@ -59,9 +63,12 @@ def height_gain_loss_db(
 
 
 def nominal_clutter_loss_db(
-    antenna_height_m: ArrayLike, frequency_hz: ArrayLike, *, clutter_height_m: float,
+    antenna_height_m: ArrayLike,
+    frequency_hz: ArrayLike,
+    *,
+    clutter_height_m: float,
     clutter_distance_m: float,
-) -> Floats:  # fmt: skip
+) -> Floats:
     """Return the loss [dB] behind clutter of a nominal height and distance [m].
 
     ITU-R P.452-16, clause 4.5.

@@ -57,9 +57,13 @@ def cover_name(cover: str, depth_m: float) -> str:
 
 
 def cover_loss_db(
-    cover: str, *, distance_m: ArrayLike, depth_m: ArrayLike, height_m: ArrayLike,
+    cover: str,
+    *,
+    distance_m: ArrayLike,
+    depth_m: ArrayLike,
+    height_m: ArrayLike,
     frequency_hz: float,
-) -> Floats:  # fmt: skip
+) -> Floats:
     """Return the median loss [dB] that a cover of the far end adds.
 
     Parameters

@@ -35,10 +35,16 @@ class Diffraction:
 
 
 def delta_bullington(
-    distance_m: ArrayLike, ground_m: ArrayLike, *, height1_m: ArrayLike, height2_m: ArrayLike,
-    frequency_hz: float, polarisation: str = "vertical", k: float = MEDIAN_K,
+    distance_m: ArrayLike,
+    ground_m: ArrayLike,
+    *,
+    height1_m: ArrayLike,
+    height2_m: ArrayLike,
+    frequency_hz: float,
+    polarisation: str = "vertical",
+    k: float = MEDIAN_K,
     ground: Ground = LAND,
-) -> Diffraction:  # fmt: skip
+) -> Diffraction:
     """Return the diffraction loss of paths over terrain.
 
     Parameters
@@ -70,9 +76,14 @@ def delta_bullington(
     flat = 500 * curvature * inner_d * (d[..., None] - inner_d)
     _, smooth = _bullington(inner_d, flat, d, te, re, wavelength)
     spherical = spherical_loss_db(
-        d, te, re, frequency_ghz=frequency_ghz, radius_km=1 / curvature,
-        polarisation=polarisation, ground=ground,
-    )  # fmt: skip
+        d,
+        te,
+        re,
+        frequency_ghz=frequency_ghz,
+        radius_km=1 / curvature,
+        polarisation=polarisation,
+        ground=ground,
+    )
     return Diffraction(
         loss_db=actual + np.maximum(spherical - smooth, 0.0),
         bullington_nu=nu,

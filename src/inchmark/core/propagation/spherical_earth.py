@@ -18,9 +18,15 @@ LEAST_HEIGHT_M = 1e-3  # an antenna on the smooth surface itself has no height g
 
 
 def spherical_loss_db(
-    distance_km: Floats, height1_m: Floats, height2_m: Floats, *, frequency_ghz: float,
-    radius_km: float, polarisation: str, ground: Ground = LAND,
-) -> Floats:  # fmt: skip
+    distance_km: Floats,
+    height1_m: Floats,
+    height2_m: Floats,
+    *,
+    frequency_ghz: float,
+    radius_km: float,
+    polarisation: str,
+    ground: Ground = LAND,
+) -> Floats:
     """Return the loss [dB, 0 and up] over a smooth earth; arrays of one shape.
 
     Heights are above the smooth surface [m], the radius is the effective one [km].
@@ -29,9 +35,14 @@ def spherical_loss_db(
     h2 = np.maximum(height2_m, LEAST_HEIGHT_M)
     sight = np.sqrt(2 * radius_km) * (np.sqrt(0.001 * h1) + np.sqrt(0.001 * h2))
     first_term = partial(
-        _first_term_db, distance_km, h1, h2,
-        frequency_ghz=frequency_ghz, polarisation=polarisation, ground=ground,
-    )  # fmt: skip
+        _first_term_db,
+        distance_km,
+        h1,
+        h2,
+        frequency_ghz=frequency_ghz,
+        polarisation=polarisation,
+        ground=ground,
+    )
     beyond = first_term(np.full_like(h1, radius_km))
     clearance, needed = _clearance(distance_km, h1, h2, radius_km, 0.299792458 / frequency_ghz)
     modified = 500 * (distance_km / (np.sqrt(h1) + np.sqrt(h2))) ** 2
@@ -57,9 +68,15 @@ def _clearance(
 
 
 def _first_term_db(
-    d: Floats, h1: Floats, h2: Floats, radius_km: Floats, *, frequency_ghz: float,
-    polarisation: str, ground: Ground,
-) -> Floats:  # fmt: skip
+    d: Floats,
+    h1: Floats,
+    h2: Floats,
+    radius_km: Floats,
+    *,
+    frequency_ghz: float,
+    polarisation: str,
+    ground: Ground,
+) -> Floats:
     """Return the first term of the residue series [dB]."""
     f, eps, sigma = frequency_ghz, ground.permittivity, ground.conductivity_s_m
     loss_term = (18 * sigma / f) ** 2

@@ -69,9 +69,14 @@ def reflection(
 
 
 def two_ray_loss_db(
-    height1_m: ArrayLike, height2_m: ArrayLike, distance_m: ArrayLike, frequency_hz: ArrayLike, *,
-    ground: Ground, polarisation: str = "vertical",
-) -> Floats:  # fmt: skip
+    height1_m: ArrayLike,
+    height2_m: ArrayLike,
+    distance_m: ArrayLike,
+    frequency_hz: ArrayLike,
+    *,
+    ground: Ground,
+    polarisation: str = "vertical",
+) -> Floats:
     """Return the loss [dB] between isotropic antennas over flat ground; distance along it [m]."""
     h1, h2 = positive("height1_m", height1_m), positive("height2_m", height2_m)
     d = positive("distance_m", distance_m)

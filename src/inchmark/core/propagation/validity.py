@@ -52,9 +52,7 @@ def outside(model: str, *, frequency_hz: float, distance_m: float) -> list[str]:
         raise ValueError(f"model={model!r} must be one of {', '.join(VALID)}, inductive")
     values = {"frequency_hz": frequency_hz, "distance_m": distance_m}
     return [
-        f"{_show(name, values[name])} is outside what the {model.replace('_', ' ')} model holds "
-        f"for ({_show(name, one.low)} and {'up' if one.high == _INF else _show(name, one.high)}; "
-        f"{one.document})."
+        f"{_show(name, values[name])} is outside what the {model.replace('_', ' ')} model holds for ({_show(name, one.low)} and {'up' if one.high == _INF else _show(name, one.high)}; {one.document})."
         for name, one in VALID[model].items()
         if not one.low <= values[name] <= one.high
     ]
@@ -64,8 +62,7 @@ def _outside_near_field(frequency_hz: float, distance_m: float) -> Iterator[str]
     end = near_field_end_m(frequency_hz)
     if distance_m > end:
         yield (
-            f"{distance(distance_m)} is beyond the near field, which ends at {distance(end)}: the "
-            "inductive law no longer holds."
+            f"{distance(distance_m)} is beyond the near field, which ends at {distance(end)}: the inductive law no longer holds."
         )
 
 

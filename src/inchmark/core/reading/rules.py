@@ -12,14 +12,17 @@ MIN_SPREAD_EXPONENT = 2.0  # farthest over nearest stop; below this a slope is t
 WANTED_SPREAD_EXPONENT = 4.0  # below this the prior still speaks, and a note says so
 EDGE_LOSS = (0.05, 0.95)  # a visit inside fixes the threshold
 EXTRAPOLATION = 1.5  # times the farthest stop
+FEW_FRAMES = 29  # zero lost of 29 shows a loss under 10 % at 95 %
+SURVIVOR_DB = 1.0  # the mean of heard frames reads high by as much: worth a note and a mark
+DOUBTFUL_DB, DOUBTFUL_SHARE = 1.0, 0.05  # a distance off by as much is worth measuring again
+GUESSED_METHODS = ("guess", "road", "pace", "paced", "guessed", "map by eye")
+BURSTY_TAU = 4.0  # frames worth one independent frame from which losses are called bursty
+USUAL_EXPONENT = 3.0  # of the path, outdoors near the ground, until the walk knows; common practice
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RangeRules:
-    """Loss rule: at most `loss` of frames lost at `places` of places.
-
-    In-hand rule: dB above threshold.
-    """
+    """Loss rule: at most `loss` of frames lost at `places` of places; in-hand rule: dB above threshold."""
 
     loss: float = 0.1
     places: float = 0.9
@@ -34,10 +37,7 @@ class RangeRules:
     @property
     def words(self) -> str:
         """Return the loss rule in words."""
-        return (
-            f"farthest distance where {_in_ten(self.places)} places lose at most "
-            f"{_in_ten(self.loss)} frames"
-        )
+        return f"farthest distance where {_in_ten(self.places)} places lose at most {_in_ten(self.loss)} frames"
 
 
 def _in_ten(share: float) -> str:

@@ -7,11 +7,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from typing import Any
 
-from inchmark.core.interval import NO_ESTIMATE
+from inchmark.core.reading.analysis import Analysis, analyse_visits
 from inchmark.core.reading.measured import MeasuredVisit, RigFacts
-from inchmark.core.reading.reading import Reading, read_visits
+from inchmark.core.reading.result import UnitReading
 
 UNNAMED = "not named"
 SEPARATOR = " · "
@@ -23,16 +22,13 @@ def split_by_unit(
     facts: Mapping[str, RigFacts],
     *,
     reference_noise_dbm: float | None = None,
-) -> list[dict[str, Any]]:
+) -> list[UnitReading]:
     """Return a row for each unit of each rig that walked with two units or more; else nothing.
 
     Parameters
     ----------
     unit_of
         (walk, rig) -> serial of the carried unit.
-
-    A row holds rig, unit, walks, sent, heard, and against the rig's first unit: signal and margin
-    [dB] with limits. Units that never shared a walk differ by the day too; `same_walks` tells.
     """
     names = {visit.key: _unit(visit, unit_of) for visit in visits}
     units: dict[str, list[str]] = {}
@@ -48,16 +44,14 @@ def split_by_unit(
         for visit in visits
     ]
     known = {
-        _name(rig, unit): facts[rig]
-        for rig, own in units.items()
-        for unit in own
-        if rig in facts
-    }  # fmt: skip
-    reading = read_visits(renamed, known, reference_noise_dbm=reference_noise_dbm)
+        _name(rig, unit): facts[rig] for rig, own in units.items() for unit in own if rig in facts
+    }
+    analysis = analyse_visits(renamed, known, reference_noise_dbm=reference_noise_dbm)
     return [
-        _row(reading, rig, unit, sorted(own)[0]) for rig, own in sorted(several.items())
+        _row(analysis, rig, unit, sorted(own)[0])
+        for rig, own in sorted(several.items())
         for unit in sorted(own)
-    ]  # fmt: skip
+    ]
 
 
 def _unit(visit: MeasuredVisit, unit_of: Mapping[tuple[str, str], str]) -> str:
@@ -68,23 +62,23 @@ def _name(rig: str, unit: str) -> str:
     return f"{rig}{SEPARATOR}{unit}"
 
 
-def _row(reading: Reading, rig: str, unit: str, first: str) -> dict[str, Any]:
+def _row(analysis: Analysis, rig: str, unit: str, first: str) -> UnitReading:
     own, against = _name(rig, unit), _name(rig, first)
-    visits, p = reading.visits_of(own), reading.posterior
+    visits, p = analysis.visits_of(own), analysis.posterior
     walks = sorted({visit.key.walk for visit in visits})
-    signal, margin = NO_ESTIMATE, NO_ESTIMATE
-    if p is not None and unit != first and min(map(reading.heard, (own, against))) > 0:
-        signal = p.signal_difference_db(own, against).as_dict()
-        if reading.threshold_known(own) and reading.threshold_known(against):
-            margin = p.margin_difference_db(own, against).as_dict()
-    return {
-        "rig": rig,
-        "unit": unit,
-        "against": first if unit != first else "",
-        "walks": walks,
-        "same_walks": walks == sorted({v.key.walk for v in reading.visits_of(against)}),
-        "sent": sum(visit.summary.sent for visit in visits),
-        "heard": sum(visit.summary.heard for visit in visits),
-        "signal_db": signal,
-        "margin_db": margin,
-    }
+    signal, margin = None, None
+    if p is not None and unit != first and min(map(analysis.heard, (own, against))) > 0:
+        signal = p.signal_difference_db(own, against)
+        if analysis.threshold_known(own) and analysis.threshold_known(against):
+            margin = p.margin_difference_db(own, against)
+    return UnitReading(
+        rig=rig,
+        unit=unit,
+        against=first if unit != first else "",
+        walks=tuple(walks),
+        same_walks=walks == sorted({v.key.walk for v in analysis.visits_of(against)}),
+        sent=sum(visit.summary.sent for visit in visits),
+        heard=sum(visit.summary.heard for visit in visits),
+        signal_db=signal,
+        margin_db=margin,
+    )

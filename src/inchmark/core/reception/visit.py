@@ -119,10 +119,20 @@ def silent_visit(sent: int) -> VisitSummary:
         raise ValueError(f"sent={sent!r} must be at least 1")
     loss = np.ones(sent)
     return VisitSummary(
-        sent=sent, heard=0, heard_with_level=0, rssi_mean_dbm=None, level_mean_dbm=None,
-        level_squares=0.0, level_counts=(), rssi_counts=(), noise_mean_dbm=None,
-        noise_readings=0, runs=loss_runs(loss), strip=_strip(loss), silent_tail=sent,
-    )  # fmt: skip
+        sent=sent,
+        heard=0,
+        heard_with_level=0,
+        rssi_mean_dbm=None,
+        level_mean_dbm=None,
+        level_squares=0.0,
+        level_counts=(),
+        rssi_counts=(),
+        noise_mean_dbm=None,
+        noise_readings=0,
+        runs=loss_runs(loss),
+        strip=_strip(loss),
+        silent_tail=sent,
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -148,14 +158,20 @@ def counted_visit(counts: Sequence[HandCount]) -> VisitSummary:
     levels = np.array([c.rssi_dbm for c in counts if c.rssi_dbm is not None and c.heard])
     sent, heard = sum(c.sent for c in counts), sum(c.heard for c in counts)
     return VisitSummary(
-        sent=sent, heard=heard, heard_with_level=len(levels), rssi_mean_dbm=_mean(levels),
+        sent=sent,
+        heard=heard,
+        heard_with_level=len(levels),
+        rssi_mean_dbm=_mean(levels),
         level_mean_dbm=_mean(levels),
         level_squares=_squares(levels),
         level_counts=_counts(np.round(levels / LEVEL_BIN_DB) * LEVEL_BIN_DB),
-        rssi_counts=_counts(levels), noise_mean_dbm=None, noise_readings=0,
+        rssi_counts=_counts(levels),
+        noise_mean_dbm=None,
+        noise_readings=0,
         runs=LossRuns(length=0, runs=0, products=np.empty(0)),
-        strip=tuple((c.sent, c.heard) for c in counts), passes=len(counts),
-    )  # fmt: skip
+        strip=tuple((c.sent, c.heard) for c in counts),
+        passes=len(counts),
+    )
 
 
 def rssi_holds_noise(rssi_dbm: Floats, snr_db: Floats, noise_dbm: Floats) -> bool:

@@ -10,9 +10,16 @@ REQUIRED = ("rig", "stop", "seq")
 MAX_TEXT = 60
 ALIASES = {"received": "heard"}
 HEARD_WORDS = {
-    "": True, "1": True, "0": False, "true": True, "false": False,
-    "yes": True, "no": False, "heard": True, "missed": False,
-}  # fmt: skip
+    "": True,
+    "1": True,
+    "0": False,
+    "true": True,
+    "false": False,
+    "yes": True,
+    "no": False,
+    "heard": True,
+    "missed": False,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,9 +69,22 @@ NUMBERS = {
     "lon": NumberColumn(-180, 180, "degrees"),
 }
 COLUMNS = (
-    "rig", "stop", "seq", "heard", "time", "rssi_dbm", "snr_db", "noise_dbm", "condition",
-    "direction", "receiver", "source", "hops", "lat", "lon",
-)  # fmt: skip
+    "rig",
+    "stop",
+    "seq",
+    "heard",
+    "time",
+    "rssi_dbm",
+    "snr_db",
+    "noise_dbm",
+    "condition",
+    "direction",
+    "receiver",
+    "source",
+    "hops",
+    "lat",
+    "lon",
+)
 
 
 def read_time(token: str) -> float:

@@ -16,8 +16,7 @@ _UTF8_BOM = b"\xef\xbb\xbf"
 _SIGNATURES = (
     (
         b"PK\x03\x04",
-        "a zip archive or a workbook, whatever its name says. Unpack it, or export the sheet "
-        "as CSV",
+        "a zip archive or a workbook, whatever its name says. Unpack it, or export the sheet as CSV",
     ),
     (b"\x1f\x8b", "compressed with gzip. Unpack it first"),
     (b"%PDF", "a PDF. Export the log as CSV"),
@@ -61,8 +60,7 @@ def check_signature(start: bytes) -> None:
     # a few zero bytes further down are a power cut; in the first line or everywhere it is no text
     if b"\x00" in head.split(b"\n")[0] or head.count(b"\x00") > len(head) // 20:
         raise UnreadableFileError(
-            "This file is not text (it holds zero bytes). A frame log is CSV or JSON Lines in "
-            "UTF-8."
+            "This file is not text (it holds zero bytes). A frame log is CSV or JSON Lines in UTF-8."
         )
 
 
@@ -76,20 +74,19 @@ def numbered_lines(blocks: Iterable[bytes]) -> Iterator[Line | BadLine]:
         if dropped:
             size = (len(raw) + dropped) / 1e6
             yield BadLine(
-                number, _kept(raw),
-                f"The line is {size:.1f} MB long; a frame line is under "
-                f"{MAX_LINE_BYTES // 1024} kB. "
-                "Line ends may have been lost: export the log again.",
-            )  # fmt: skip
+                number,
+                _kept(raw),
+                f"The line is {size:.1f} MB long; a frame line is under {MAX_LINE_BYTES // 1024} kB. Line ends may have been lost: export the log again.",
+            )
             continue
         try:
             text = raw.decode("utf-8")
         except UnicodeDecodeError as wrong:
             yield BadLine(
-                number, _kept(raw),
-                f"Byte {wrong.start + 1} is not UTF-8. Save the file as UTF-8, or correct this "
-                f"line.",
-            )  # fmt: skip
+                number,
+                _kept(raw),
+                f"Byte {wrong.start + 1} is not UTF-8. Save the file as UTF-8, or correct this line.",
+            )
             continue
         if "\x00" in text:
             yield BadLine(
@@ -111,7 +108,7 @@ def _showable(text: str) -> str:
 def _raw_lines(blocks: Iterable[bytes]) -> Iterator[tuple[bytes, int]]:
     """Yield (line, bytes dropped beyond the limit)."""
     rest, dropped, after_cr = b"", 0, False
-    for block in blocks:
+    for block in filter(None, blocks):  # an empty piece between CR and LF parts no line
         if after_cr and block.startswith(b"\n"):
             block = block[1:]
         after_cr = block.endswith(b"\r")

@@ -109,9 +109,7 @@ class _CsvSplitter:
         missing = [name for name in REQUIRED if name not in self.names]
         if missing:
             raise UnreadableFileError(
-                f"The header has no column {' and no column '.join(missing)}. A frame log needs "
-                f"rig, stop and "
-                f"seq; this one starts with “{header[:80]}”."
+                f"The header has no column {' and no column '.join(missing)}. A frame log needs rig, stop and seq; this one starts with “{header[:80]}”."
             )
         twice = {name for name in self.names if self.names.count(name) > 1}
         if twice:

@@ -18,6 +18,7 @@ from inchmark.formats.frame_log.columns import (
     read_time,
 )
 from inchmark.formats.frame_log.lines import BadLine, Line
+from inchmark.formats.frame_log.writer import unguarded
 
 _SPLIT_UNTIL = 48  # rows; below this a failing block is read line by line
 
@@ -90,12 +91,19 @@ def _block(names: Sequence[str], rows: Sequence[Row]) -> FrameBlock:
     return FrameBlock(
         line=np.fromiter((row.line.number for row in rows), dtype=np.int64, count=count),
         seq=numbers.pop("seq").astype(np.int64),
-        heard=heard, text=text, number=numbers, time_s=time_s,
-    )  # fmt: skip
+        heard=heard,
+        text=text,
+        number=numbers,
+        time_s=time_s,
+    )
 
 
 def _texts(name: str, tokens: Sequence[str]) -> Sequence[str]:
     distinct = set(tokens)
+    guarded = {token: plain for token in distinct if (plain := unguarded(token)) != token}
+    if guarded:
+        tokens = [guarded.get(token, token) for token in tokens]
+        distinct = set(tokens)
     if name in REQUIRED and "" in distinct:
         raise ValueError(f"{name} is empty. Every frame names its rig and its stop.")
     for token in distinct:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from datetime import UTC, datetime
 
 from inchmark.core.simulation import SimulatedFrame
-from inchmark.formats.frame_log.columns import COLUMNS
 
+Cell = str | float | int | None
+FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
 SIMULATED_COLUMNS = (
     "rig",
     "stop",
@@ -28,28 +29,41 @@ def iso_time(time_s: float) -> str:
     return datetime.fromtimestamp(time_s, UTC).isoformat().replace("+00:00", "Z")
 
 
-def simulated_tokens(frame: SimulatedFrame) -> dict[str, object]:
+def simulated_tokens(frame: SimulatedFrame) -> dict[str, Cell]:
     """Return one simulated frame by column name, None where a log would be empty."""
     return {
-        "rig": frame.rig, "stop": frame.stop, "seq": frame.seq, "heard": int(frame.heard),
-        "time": iso_time(frame.time_s), "rssi_dbm": frame.rssi_dbm, "snr_db": frame.snr_db,
-        "noise_dbm": frame.noise_dbm, "condition": frame.condition,
-    }  # fmt: skip
+        "rig": frame.rig,
+        "stop": frame.stop,
+        "seq": frame.seq,
+        "heard": int(frame.heard),
+        "time": iso_time(frame.time_s),
+        "rssi_dbm": frame.rssi_dbm,
+        "snr_db": frame.snr_db,
+        "noise_dbm": frame.noise_dbm,
+        "condition": frame.condition,
+    }
 
 
-def csv_lines(rows: Iterable[dict[str, object]], columns: Iterable[str] = COLUMNS) -> Iterator[str]:
-    """Yield CSV lines with a header; None is an empty field."""
+def csv_lines(rows: Iterable[Mapping[str, Cell]], columns: Iterable[str]) -> Iterator[str]:
+    """Yield CSV lines with a header; None is an empty field.
+
+    Text that a spreadsheet would run as a formula gets an apostrophe before it.
+    """
     names = list(columns)
-    for row in chain_header(names, rows):
+    for row in (names, *([row.get(name) for name in names] for row in rows)):
         line = io.StringIO()
-        csv.writer(line, lineterminator="\n").writerow(
-            ["" if value is None else value for value in row]
-        )
+        csv.writer(line, lineterminator="\n").writerow([_harmless(value) for value in row])
         yield line.getvalue()
 
 
-def chain_header(names: list[str], rows: Iterable[dict[str, object]]) -> Iterator[list[object]]:
-    """Yield the names, then each row's values in their order."""
-    yield list(names)
-    for row in rows:
-        yield [row.get(name) for name in names]
+def unguarded(token: str) -> str:
+    """Return text without the apostrophe that an export put before it."""
+    return token[1:] if token[:1] == "'" and token[1:].startswith(FORMULA_SIGNS) else token
+
+
+def _harmless(value: Cell) -> Cell:
+    if value is None:
+        return ""
+    if isinstance(value, str) and value.startswith(FORMULA_SIGNS):
+        return f"'{value}"
+    return value

@@ -9,18 +9,12 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from inchmark.core import wording
+from inchmark.core.interval import Estimate
+from inchmark.pages import rig_signs
 
 register = template.Library()
 
 NOTHING = "–"
-SHAPES = {
-    "A": "square",
-    "B": "circle",
-    "C": "triangle",
-    "D": "diamond",
-    "E": "cross",
-    "F": "pentagon",
-}
 
 
 def _figure(text: str) -> SafeString:
@@ -65,29 +59,25 @@ def percent(value: float | None) -> str:
 
 
 @register.filter
-def per_cent_range(estimate: dict[str, Any]) -> str:
+def per_cent_range(found: Estimate | None) -> str:
     """Return the limits of a share, like "4–23 %"."""
-    if estimate["low"] is None:
-        return NOTHING
-    low, high = (100 * estimate[k] for k in ("low", "high"))
-    return f"{low:.0f}–{high:.0f} %"
+    return NOTHING if found is None else f"{100 * found.low:.0f}–{100 * found.high:.0f} %"
 
 
 @register.filter
-def metres_range(estimate: dict[str, Any]) -> str:
+def metres_range(found: Estimate | None) -> str:
     """Return the limits of a distance."""
-    if not estimate or estimate["low"] is None:
+    if found is None:
         return NOTHING
-    return f"{wording.distance(estimate['low'])} … {wording.distance(estimate['high'])}"
+    return f"{wording.distance(found.low)} … {wording.distance(found.high)}"
 
 
 @register.filter
-def db_range(estimate: dict[str, Any]) -> str:
+def db_range(found: Estimate | None) -> str:
     """Return the limits of a level difference."""
-    if not estimate or estimate["low"] is None:
+    if found is None:
         return NOTHING
-    low, high = (wording.number(estimate[name], sign=True) for name in ("low", "high"))
-    return f"{low} … {high}"
+    return f"{wording.number(found.low, sign=True)} … {wording.number(found.high, sign=True)}"
 
 
 @register.filter
@@ -159,6 +149,12 @@ def hours(value: float) -> str:
 
 
 @register.filter
+def of_hundred(share: float) -> str:
+    """Return a share as so many of 100, like 99.9."""
+    return f"{100 * share:g}"
+
+
+@register.filter
 def percent_signed(value: float) -> str:
     """Return a share as whole per cent with its sign, like \N{MINUS SIGN}40 %."""
     return f"{wording.number(100 * value, 0)} %"
@@ -179,54 +175,20 @@ def grouped(value: int | None) -> str:
     return NOTHING if value is None else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")
 
 
-@register.filter
-def shape(letter: str) -> str:
-    """Return the shape that goes with a rig's letter; letters past F share them again."""
-    return SHAPES.get(letter) or list(SHAPES.values())[(ord(letter[:1] or "A") - 65) % 6]
-
-
-@register.filter
-def hue(letter: str) -> str:
-    """Return the colour class of a rig's letter: rig-a to rig-f."""
-    return "rig-" + "abcdef"[(ord(letter[:1].upper() or "A") - 65) % 6]
-
-
-_PATHS = {
-    "square": "M1 1H19V19H1Z",
-    "circle": "M10 .5A9.5 9.5 0 1 1 10 19.5A9.5 9.5 0 1 1 10 .5Z",
-    "triangle": "M10 0L20 19H0Z",
-    "diamond": "M10 -1L21 10L10 21L-1 10Z",
-    "cross": "M6 0H14V6H20V14H14V20H6V14H0V6H6Z",
-    "pentagon": "M10 0L20 7.5L16 19.5H4L0 7.5Z",
-}
+register.filter("shape", rig_signs.shape)
+register.filter("hue", rig_signs.hue)
+register.filter("dot", rig_signs.dot)
 
 
 @register.simple_tag
 def rig_mark(letter: str) -> SafeString:
     """Return a rig's sign: its letter inside its shape in its colour."""
-    sign = shape(letter)
+    sign = rig_signs.shape(letter)
     return format_html(
-        '<svg class="rig-mark {}" viewBox="-1 -1 22 22" role="img" aria-label="rig {}">'
-        '<path d="{}"/><text x="10" y="{}" text-anchor="middle">{}</text></svg>',
-        hue(letter),
+        '<svg class="rig-mark {}" viewBox="-1 -1 22 22" role="img" aria-label="rig {}"><path d="{}"/><text x="10" y="{}" text-anchor="middle">{}</text></svg>',
+        rig_signs.hue(letter),
         letter,
-        _PATHS[sign],
+        rig_signs.OUTLINES[sign],
         17 if sign == "triangle" else 14,
         letter,
     )
-
-
-_DOTS = {
-    "square": "M1 1H9V9H1Z",
-    "circle": "M5 .5A4.5 4.5 0 1 1 5 9.5A4.5 4.5 0 1 1 5 .5Z",
-    "triangle": "M5 0L10 9.5H0Z",
-    "diamond": "M5 -.5L10.5 5L5 10.5L-.5 5Z",
-    "cross": "M3 0H7V3H10V7H7V10H3V7H0V3H3Z",
-    "pentagon": "M5 0L10 3.8L8 9.7H2L0 3.8Z",
-}
-
-
-@register.filter
-def dot(letter: str) -> str:
-    """Return the outline of a rig's shape in a square of ten."""
-    return _DOTS[shape(letter)]

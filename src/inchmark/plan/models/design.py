@@ -34,9 +34,13 @@ class Design(models.Model):
         Rig, on_delete=models.SET_NULL, null=True, blank=True, related_name="designs"
     )
     other = models.ForeignKey(
-        Rig, on_delete=models.SET_NULL, null=True, blank=True, related_name="other_designs",
+        Rig,
+        on_delete=models.SET_NULL,
+        null=True,
+        blank=True,
+        related_name="other_designs",
         verbose_name="against rig",
-    )  # fmt: skip
+    )
     wanted_db = models.FloatField("difference worth having", default=2.0)
     frames = models.PositiveIntegerField("frames a visit", default=60)
     loss_within = models.FloatField(
@@ -60,9 +64,11 @@ class Design(models.Model):
     speed_m_s = models.FloatField("pace", default=1.2)
     conditions = models.JSONField(default=list, blank=True)  # keys of cautions that apply
     exception = models.CharField(
-        "why a limit may be broken", max_length=200, blank=True,
+        "why a limit may be broken",
+        max_length=200,
+        blank=True,
         help_text="A licence, a conducted test, a shielded room; it is recorded.",
-    )  # fmt: skip
+    )
     power_state = models.CharField(max_length=8, choices=STATES, default=IDLE, editable=False)
     power_done = models.PositiveIntegerField(default=0, editable=False)
     power = models.JSONField(

@@ -51,16 +51,19 @@ class Site(models.Model):
         "paths are predicted by", max_length=14, choices=MODELS, default="log_distance"
     )
     openness = models.CharField(max_length=10, choices=OPENNESS, default="middling")
-    ground = models.CharField("what the ground is", max_length=12, choices=GROUNDS,
-                              default="ground")  # fmt: skip
+    ground = models.CharField(
+        "what the ground is", max_length=12, choices=GROUNDS, default="ground"
+    )
     polarisation = models.CharField(max_length=10, choices=POLARISATIONS, default="vertical")
     building = models.CharField(max_length=12, choices=BUILDINGS, default="office")
     shadowing_db = models.FloatField("spread between places", default=6.0)
     tiles_url = models.CharField(
-        "tile server", max_length=300, blank=True, validators=[_tiles],
-        help_text="Pictures for the map from a server of yours, like "
-        "https://tiles.example/{z}/{x}/{y}.png. Empty: contour lines alone, and no network.",
-    )  # fmt: skip
+        "tile server",
+        max_length=300,
+        blank=True,
+        validators=[_tiles],
+        help_text="Pictures for the map from a server of yours, like https://tiles.example/{z}/{x}/{y}.png. Empty: contour lines alone, and no network.",
+    )
     tiles_credit = models.CharField(
         "credit for its pictures", max_length=120, blank=True, help_text="Shown on the map."
     )

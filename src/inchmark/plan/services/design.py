@@ -12,11 +12,13 @@ from procrastinate.contrib.django import app
 from inchmark.core.planning.cautions import CAUTIONS
 from inchmark.core.planning.power import power
 from inchmark.core.wording import listed
+from inchmark.plan.adapters.design import planned_walk, question_of
+from inchmark.plan.adapters.places import fixed_ends, targets_from
+from inchmark.plan.adapters.predictions import predictions
+from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.figures.clock import Day, day_of
+from inchmark.plan.figures.day import cautions_of, legal_of
 from inchmark.plan.models import Acknowledgement, Design
-from inchmark.plan.records.clock import Day, day_of
-from inchmark.plan.records.day import cautions_of, legal_of, planned_walk, question_of
-from inchmark.plan.records.paths import grid_for, predictions
-from inchmark.plan.records.places import fixed_ends, targets_from
 from inchmark.plan.services.site import site_of
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
@@ -154,8 +156,7 @@ def problems_of(study: Study, one: Design, rigs: Sequence[Rig], plan: Day) -> li
     found = []
     if over and not one.exception:
         found.append(
-            f"Rig {listed(over)} breaks every row of the limits. Say in the plan why it may: a "
-            "licence, a conducted test, a shielded room."
+            f"Rig {listed(over)} breaks every row of the limits. Say in the plan why it may: a licence, a conducted test, a shielded room."
         )
     read = set(one.acknowledgements.values_list("key", flat=True))
     unread = [caution.when for caution in cautions_of(one, rigs) if caution.key not in read]

@@ -8,8 +8,8 @@ from django.db import transaction
 
 from inchmark.formats.cover import cover_on
 from inchmark.formats.features import read_features
+from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M, grid_of
 from inchmark.plan.models import SiteFeatures, Terrain
-from inchmark.plan.records.paths import COVER_HEIGHTS_M, grid_of
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 

@@ -7,10 +7,11 @@ from django.db import transaction
 from procrastinate.contrib.django import app
 
 from inchmark.core.margin_map import best_map
+from inchmark.plan.adapters.paths import link_of, surroundings_of
+from inchmark.plan.adapters.places import FixedEnd, fixed_ends
+from inchmark.plan.adapters.terrain import grid_of
+from inchmark.plan.drawings.maps import bands_of
 from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
-from inchmark.plan.records.maps import bands_of, link_of
-from inchmark.plan.records.paths import grid_of
-from inchmark.plan.records.places import FixedEnd, fixed_ends
 from inchmark.plan.services.site import save_stop, site_of
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
@@ -63,9 +64,10 @@ def draw_map(map_id: int, *, size: int = SIZE) -> None:
             told[0] = share
             SiteMap.objects.filter(pk=map_id).update(done=share, state=Design.RUNNING)
 
-    links = [(end.place, link_of(rig, site, end)) for end in ends if end.place]
+    links = [(end.place, link_of(rig, end)) for end in ends if end.place]
     try:
-        found = best_map(grid_of(terrain), links, size=size, progress=tell)
+        grid, around = grid_of(terrain), surroundings_of(site)
+        found = best_map(grid, links, around, size=size, progress=tell)
     except ValueError as wrong:
         _fail(drawn, f"Not drawn: {wrong}.")
         return

@@ -8,8 +8,8 @@ from django.db import transaction
 from inchmark.formats.frame_log.lines import BadLine
 from inchmark.formats.places import read_places
 from inchmark.formats.stops import StopRow, read_stops
+from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, SitePoint
-from inchmark.plan.records import geodesic_m
 from inchmark.plan.services.site import ON_TOP_M, StopsRead, refuse_null_island, site_of
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch

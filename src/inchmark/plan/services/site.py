@@ -13,8 +13,8 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import BadLine
 from inchmark.formats.places import read_places
 from inchmark.formats.stops import StopRow, read_stops
+from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, Stop
-from inchmark.plan.records import geodesic_m
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 

@@ -8,9 +8,9 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from inchmark.formats.terrain import read_terrain
+from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M
+from inchmark.plan.drawings.maps import contours_of
 from inchmark.plan.models import Stop, Terrain
-from inchmark.plan.records.maps import contours_of
-from inchmark.plan.records.paths import COVER_HEIGHTS_M
 from inchmark.plan.services.features import stand_on_terrain
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
@@ -29,10 +29,17 @@ def keep_terrain(study: Study, data: bytes, name: str) -> Terrain:
     rows, columns = grid.heights_m.shape
     Terrain.objects.filter(study=study).delete()
     terrain = Terrain.objects.create(
-        study=study, name=name[-200:], north_deg=grid.north_deg, west_deg=grid.west_deg,
-        lat_step_deg=grid.lat_step_deg, lon_step_deg=grid.lon_step_deg, rows=rows, columns=columns,
-        heights=zlib.compress(grid.heights_m.astype("<f4").tobytes()), contours=contours_of(grid),
-    )  # fmt: skip
+        study=study,
+        name=name[-200:],
+        north_deg=grid.north_deg,
+        west_deg=grid.west_deg,
+        lat_step_deg=grid.lat_step_deg,
+        lon_step_deg=grid.lon_step_deg,
+        rows=rows,
+        columns=columns,
+        heights=zlib.compress(grid.heights_m.astype("<f4").tobytes()),
+        contours=contours_of(grid),
+    )
     stand_on_terrain(study)
     touch(study)
     return terrain

@@ -14,11 +14,14 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.pages.parts import go_to, page_or_part
-from inchmark.plan import records, services
+from inchmark.plan import services
+from inchmark.plan.adapters.stops import stops_of
+from inchmark.plan.drawings.qr import qr_picture
+from inchmark.plan.figures.clock import day_of, order_lines, visits_of
+from inchmark.plan.figures.day import cautions_of, design_view, kit_of, legal_of, settles, thumb_of
 from inchmark.plan.forms import DesignForm
 from inchmark.plan.models import Design
-from inchmark.plan.records.qr import qr_picture
-from inchmark.shelf.records.rigs import rigs_of
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.models import Study
 
 
@@ -40,8 +43,8 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
             return go_to(request, "plan:design", study.pk)
         except ValidationError as wrong:
             form.add_error(None, wrong.messages)
-    rigs, stops = rigs_of(study), records.stops_of(study)
-    visits = records.clock.visits_of(one, rigs, stops)
+    rigs, stops = rigs_of(study), stops_of(study)
+    visits = visits_of(one, rigs, stops)
     needed = f"{study.needed_m:g} m" if study.needed_m else "the needed distance"
     context = {
         "study": study,
@@ -51,10 +54,10 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
         "design": one,
         "stops": stops,
         "visits": visits,
-        "order": records.clock.order_lines(one, visits),
-        "comparisons": records.day.design_view(one, rigs, visits),
-        "settles": records.day.settles(one, needed=needed, loss=study.loss_share),
-        "thumb": records.day.thumb_of(one),
+        "order": order_lines(one, visits),
+        "comparisons": design_view(one, rigs, visits),
+        "settles": settles(one, needed=needed, loss=study.loss_share),
+        "thumb": thumb_of(one),
         "stale": bool(one.power) and one.power["revision"] < study.revision,
         "busy": one.power_state in (Design.WAITING, Design.RUNNING),
     }
@@ -81,7 +84,7 @@ def frames_take(request: HttpRequest, study_id: int) -> HttpResponse:
     """Take over as many frames a visit as a wish asks for."""
     study = _study(request, study_id)
     one = services.design.design_of(study)
-    thumb = records.day.thumb_of(one)
+    thumb = thumb_of(one)
     wishes = {"loss": thumb.for_loss, "level": thumb.for_level}
     one.frames = wishes.get(request.POST.get("wish", ""), one.frames)
     services.design.save_design(study, one)
@@ -99,10 +102,10 @@ def shuffle(request: HttpRequest, study_id: int) -> HttpResponse:
 
 def _day_context(study: Study) -> dict[str, Any]:
     one = services.design.design_of(study)
-    rigs, stops = rigs_of(study), records.stops_of(study)
-    day = records.clock.day_of(one, rigs, stops, services.site_of(study))
+    rigs, stops = rigs_of(study), stops_of(study)
+    day = day_of(one, rigs, stops, services.site_of(study))
     read = {row.key: row for row in one.acknowledgements.all()} if one.pk else {}
-    cautions = records.day.cautions_of(one, rigs)
+    cautions = cautions_of(one, rigs)
     return {
         "study": study,
         "room": "plan",
@@ -111,9 +114,9 @@ def _day_context(study: Study) -> dict[str, Any]:
         "stops": {stop.label: stop for stop in stops},
         "day": day,
         "cautions": [(caution, read.get(caution.key)) for caution in cautions],
-        "kit": records.day.kit_of(study, rigs, day),
+        "kit": kit_of(study, rigs, day),
         # last: it puts the plan's pace on the rigs in memory
-        "legal": records.day.legal_of(day, study.region),
+        "legal": legal_of(day, study.region),
     }
 
 

@@ -9,12 +9,17 @@ from django.views.decorators.http import require_GET, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import allow_pictures, go_to, page_or_part, wants_part
-from inchmark.plan import records, services
+from inchmark.plan import services
+from inchmark.plan.adapters.places import FixedEnd, fixed_ends
+from inchmark.plan.adapters.predictions import best_predictions
+from inchmark.plan.adapters.stops import stops_of
+from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.drawings.maps import OnMap, map_data, tiles_origin
+from inchmark.plan.figures.stops import measured_stops
 from inchmark.plan.forms import FeaturesForm, MoveForm
 from inchmark.plan.models import Design, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
-from inchmark.plan.records.places import FixedEnd, fixed_ends
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records.rigs import rigs_of
 from inchmark.studies.models import Study
 
 
@@ -27,9 +32,12 @@ def site_map(request: HttpRequest, study_id: int) -> HttpResponse:
 
 
 def _map(
-    request: HttpRequest, study: Study, *, features_form: FeaturesForm | None = None,
+    request: HttpRequest,
+    study: Study,
+    *,
+    features_form: FeaturesForm | None = None,
     status: int = 200,
-) -> HttpResponse:  # fmt: skip
+) -> HttpResponse:
     rigs = rigs_of(study)
     asked = request.GET.get("rig", "")
     rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
@@ -41,7 +49,7 @@ def _map(
         "room": "plan",
         "page": "map",
         "site": site,
-        "stops": records.stops.measured_stops(on_map.stops, site),
+        "stops": measured_stops(on_map.stops, site),
         "receivers": ends[1:],
         "nodes": on_map.nodes,
         "terrain": on_map.terrain,
@@ -52,30 +60,28 @@ def _map(
         "drawn": drawn,
         "busy": bool(drawn and drawn.state in (Design.WAITING, Design.RUNNING)),
         "stale": bool(drawn and drawn.revision < study.revision),
-        "data": records.maps.map_data(study, on_map) if whole else None,
+        "data": map_data(study, on_map) if whole else None,
     }
     response = page_or_part(
         request, "plan/map.html", "plan/_map_state.html", context, status=status
     )
-    return allow_pictures(response, records.maps.tiles_origin(site))
+    return allow_pictures(response, tiles_origin(site))
 
 
-def _on_map(
-    study: Study, rig: Rig | None, *, whole: bool
-) -> tuple[records.maps.OnMap, list[FixedEnd]]:
+def _on_map(study: Study, rig: Rig | None, *, whole: bool) -> tuple[OnMap, list[FixedEnd]]:
     """Return what is on the map; while it is being drawn needed places are not reckoned."""
     site, points = services.site_of(study), list(study.points.all())
     ends = fixed_ends(site, points)
     needed = [one for one in points if one.kind == SitePoint.NODE] if rig and whole else []
-    grid = records.paths.grid_for(study) if needed else None
-    found = records.maps.OnMap(
+    grid = grid_for(study) if needed else None
+    found = OnMap(
         site=site,
-        stops=records.stops_of(study),
+        stops=stops_of(study),
         points=points,
         terrain=Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         features=SiteFeatures.objects.filter(study=study).first(),
         drawn=SiteMap.objects.filter(study=study, rig=rig).first() if rig else None,
-        nodes=records.paths.best_predictions(needed, [rig] if rig else [], site, grid, ends),
+        nodes=best_predictions(needed, [rig] if rig else [], site, grid, ends),
     )
     return found, ends
 

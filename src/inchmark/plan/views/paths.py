@@ -11,11 +11,16 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from inchmark.pages.parts import go_to
-from inchmark.plan import records, services
+from inchmark.plan import services
+from inchmark.plan.adapters.paths import heights_of, profiles_of, surroundings_of, view_of
+from inchmark.plan.adapters.places import FixedEnd, fixed_ends, targets_from
+from inchmark.plan.adapters.predictions import best_predictions, predictions
+from inchmark.plan.adapters.stops import stops_of
+from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.drawings.path import drawing_of
 from inchmark.plan.forms import ProfileForm
 from inchmark.plan.models import SitePoint, Stop
-from inchmark.plan.records.places import FixedEnd, fixed_ends, targets_from
-from inchmark.shelf.records.rigs import rigs_of
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.models import Study
 
 
@@ -37,13 +42,13 @@ def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
     study = _study(request, study_id)
     site, rigs = services.site_of(study), rigs_of(study)
     points = list(study.points.all())
-    ends, grid = fixed_ends(site, points), records.paths.grid_for(study)
+    ends, grid = fixed_ends(site, points), grid_for(study)
     chosen = _asked_end(request, ends)
     heard_by = [chosen] if chosen else ends
     nodes = [point for point in points if point.kind == SitePoint.NODE]
 
     def rows(ones: list[Any]) -> list[Any]:
-        return records.paths.best_predictions(ones, rigs, site, grid, heard_by)
+        return best_predictions(ones, rigs, site, grid, heard_by)
 
     context = {
         "study": study,
@@ -53,9 +58,9 @@ def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
         "rigs": rigs,
         "ends": ends,
         "chosen": chosen,
-        "rows": rows(records.stops_of(study)),
+        "rows": rows(stops_of(study)),
         "nodes": rows(nodes),
-        "around": records.paths.surroundings_of(site),
+        "around": surroundings_of(site),
     }
     return render(request, "plan/predicted.html", context)
 
@@ -89,19 +94,19 @@ def _side(
     request: HttpRequest, study: Study, one: Stop | SitePoint, form: ProfileForm | None
 ) -> HttpResponse:
     site, rigs = services.site_of(study), rigs_of(study)
-    points, stops = list(study.points.all()), records.stops_of(study)
+    points, stops = list(study.points.all()), stops_of(study)
     ends = fixed_ends(site, points)
     end = _asked_end(request, ends) or ends[0]
     asked = request.GET.get("rig", "")
     rig = next((each for each in rigs if each.letter == asked), rigs[0] if rigs else None)
-    targets, grid = targets_from([one], end), records.paths.grid_for(study)
-    profile = records.paths.profiles_of(targets, end, grid)[0] if targets else None
+    targets, grid = targets_from([one], end), grid_for(study)
+    profile = profiles_of(targets, end, grid)[0] if targets else None
     view, cells = None, []
     if rig and targets:
-        cells = records.paths.predictions(targets, [rig], site, grid, end)
+        cells = predictions(targets, [rig], site, grid, end)
     if rig and profile:
-        heights = records.paths.heights_of(rig, end, targets[0])
-        view = records.paths.view_of(profile, rig, heights, site)
+        heights = heights_of(rig, end, targets[0])
+        view = view_of(profile, rig, heights, site)
     context = {
         "study": study,
         "room": "plan",
@@ -117,7 +122,7 @@ def _side(
         "view": view,
         "heights": heights if view else None,
         "cell": cells[0].cells[0] if cells else None,
-        "drawing": records.drawings.drawing_of(view) if view else None,
+        "drawing": drawing_of(view) if view else None,
         "form": form,
     }
     status = 422 if form is not None and form.errors else 200

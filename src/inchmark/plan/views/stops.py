@@ -9,10 +9,13 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to
-from inchmark.plan import records, services
+from inchmark.plan import services
+from inchmark.plan.adapters.paths import surroundings_of
+from inchmark.plan.adapters.stops import stops_of
+from inchmark.plan.figures.stops import measured_points, measured_stops, predicted_range
 from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm, TerrainForm
 from inchmark.plan.models import SitePoint, Stop, Terrain
-from inchmark.shelf.records.rigs import rigs_of
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.models import Study
 
 STOPS_FILE_LIMIT = 1024 * 1024
@@ -43,14 +46,12 @@ def _page(
         "room": "plan",
         "site": site,
         "page": "stops",
-        "stops": records.stops.measured_stops(records.stops_of(study), site),
-        "points": records.stops.measured_points(study.points.all(), site),
+        "stops": measured_stops(stops_of(study), site),
+        "points": measured_points(study.points.all(), site),
         "terrain": Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         "terrain_form": terrain_form or TerrainForm(),
-        "expected": [
-            (rig, records.stops.predicted_range(study, rig, site)) for rig in rigs_of(study)
-        ],
-        "around": records.paths.surroundings_of(site),
+        "expected": [(rig, predicted_range(study, rig, site)) for rig in rigs_of(study)],
+        "around": surroundings_of(site),
         "file_form": file_form or StopsFileForm(),
     }
     return render(request, "plan/stops.html", context, status=status)

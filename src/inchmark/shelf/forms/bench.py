@@ -150,8 +150,7 @@ class LadderForm(RigCheckForm):
         for number, (attenuation, sent, heard) in enumerate(steps, start=1):
             if not (0 <= attenuation <= HIGHEST_DB and 0 < sent <= 1e6 and heard <= sent):
                 raise forms.ValidationError(
-                    f"Line {number}: attenuation from 0 to 250 dB, and no more frames heard than "
-                    "sent."
+                    f"Line {number}: attenuation from 0 to 250 dB, and no more frames heard than sent."
                 )
         return steps
 
@@ -175,8 +174,7 @@ class CentringForm(RigCheckForm):
         [Column("offset", "Hz", "kHz"), Column("sent", COUNT), Column("heard", COUNT)],
         required=True,
         label="Steps",
-        help_text="One line an offset: kHz, frames sent, frames heard. Step down until the link "
-        "is lost, then up.",
+        help_text="One line an offset: kHz, frames sent, frames heard. Step down until the link is lost, then up.",
     )
 
     class Meta:
@@ -198,9 +196,15 @@ class CloseRangeForm(RigCheckForm):
     class Meta:
         model = CloseRange
         fields = [
-            "rig", "unit", "checked_on", "distance_m", "power_dbm", "parallel_dbm", "crossed_dbm",
+            "rig",
+            "unit",
+            "checked_on",
+            "distance_m",
+            "power_dbm",
+            "parallel_dbm",
+            "crossed_dbm",
             "good",
-        ]  # fmt: skip
+        ]
         widgets = {"checked_on": _DATE}
 
 

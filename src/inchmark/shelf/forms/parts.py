@@ -6,8 +6,8 @@ from django import forms
 
 from inchmark.pages.fields import GainField, PowerField, QuantityField
 from inchmark.pages.rows import Column, RowsField
+from inchmark.shelf.adapters.parts import CONNECTORS
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Unit
-from inchmark.shelf.records.parts import CONNECTORS
 from inchmark.studies.models import Study
 
 
@@ -34,12 +34,23 @@ class ModuleForm(PartForm):
 
     GROUPS = (
         ("Module", ("name", "connector", "supply_v", "crystal_ppm", "price", "note", "template")),
-        ("Transmitter", ("power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents",
-                         "bands")),
-        ("Receiver", ("noise_figure_db", "sensitivities", "rssi_step_db", "rssi_low_dbm",
-                      "rssi_high_dbm", "rssi_offset_db")),
+        (
+            "Transmitter",
+            ("power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents", "bands"),
+        ),
+        (
+            "Receiver",
+            (
+                "noise_figure_db",
+                "sensitivities",
+                "rssi_step_db",
+                "rssi_low_dbm",
+                "rssi_high_dbm",
+                "rssi_offset_db",
+            ),
+        ),
         ("Currents", ("sleep_a", "standby_a", "receive_a")),
-    )  # fmt: skip
+    )
     connector = _connector("Connector")
     supply_v = QuantityField("V", label="Supply voltage", initial=3.3)
     power_low_dbm = PowerField(label="Lowest power", initial=-9.0)
@@ -68,11 +79,28 @@ class ModuleForm(PartForm):
     class Meta:
         model = Module
         fields = [
-            "name", "connector", "supply_v", "crystal_ppm", "price", "note", "template",
-            "power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents", "bands",
-            "noise_figure_db", "sensitivities", "rssi_step_db", "rssi_low_dbm", "rssi_high_dbm",
-            "rssi_offset_db", "sleep_a", "standby_a", "receive_a",
-        ]  # fmt: skip
+            "name",
+            "connector",
+            "supply_v",
+            "crystal_ppm",
+            "price",
+            "note",
+            "template",
+            "power_low_dbm",
+            "power_high_dbm",
+            "power_step_db",
+            "transmit_currents",
+            "bands",
+            "noise_figure_db",
+            "sensitivities",
+            "rssi_step_db",
+            "rssi_low_dbm",
+            "rssi_high_dbm",
+            "rssi_offset_db",
+            "sleep_a",
+            "standby_a",
+            "receive_a",
+        ]
         labels = {
             "crystal_ppm": "Crystal tolerance (ppm)",
             "power_step_db": "Power step (dB)",
@@ -83,8 +111,7 @@ class ModuleForm(PartForm):
             "rssi_offset_db": "RSSI reads above the true level by (dB)",
         }
         help_texts = {
-            "template": "The order its console takes parameters in, like "
-            "“{sf},{bw:code},{cr:code},{preamble}”."
+            "template": "The order its console takes parameters in, like “{sf},{bw:code},{cr:code},{preamble}”."
         }
 
 
@@ -92,11 +119,23 @@ class AntennaForm(PartForm):
     """An antenna."""
 
     GROUPS = (
-        ("Antenna", ("name", "type", "gain_dbi", "polarisation", "size_m", "connector",
-                     "impedance_ohm", "price", "note")),
+        (
+            "Antenna",
+            (
+                "name",
+                "type",
+                "gain_dbi",
+                "polarisation",
+                "size_m",
+                "connector",
+                "impedance_ohm",
+                "price",
+                "note",
+            ),
+        ),
         ("A wire: what to cut it for", ("cut_for_hz", "wave", "velocity_factor")),
         ("A magnetic loop or rod", ("loop_diameter_m", "turns")),
-    )  # fmt: skip
+    )
     gain_dbi = GainField(
         label="Gain",
         required=False,
@@ -110,9 +149,21 @@ class AntennaForm(PartForm):
     class Meta:
         model = Antenna
         fields = [
-            "name", "type", "gain_dbi", "polarisation", "size_m", "connector", "impedance_ohm",
-            "price", "note", "cut_for_hz", "wave", "velocity_factor", "loop_diameter_m", "turns",
-        ]  # fmt: skip
+            "name",
+            "type",
+            "gain_dbi",
+            "polarisation",
+            "size_m",
+            "connector",
+            "impedance_ohm",
+            "price",
+            "note",
+            "cut_for_hz",
+            "wave",
+            "velocity_factor",
+            "loop_diameter_m",
+            "turns",
+        ]
         labels = {"impedance_ohm": "Impedance (Ω)"}
         help_texts = {
             "velocity_factor": "Bare thin wire about 0.95, insulated less (common practice)."
@@ -135,9 +186,18 @@ class FeedForm(PartForm):
     class Meta:
         model = Feed
         fields = [
-            "name", "cable", "cable_rows", "length_m", "joints", "joint_loss_db", "near_connector",
-            "far_connector", "impedance_ohm", "price", "note",
-        ]  # fmt: skip
+            "name",
+            "cable",
+            "cable_rows",
+            "length_m",
+            "joints",
+            "joint_loss_db",
+            "near_connector",
+            "far_connector",
+            "impedance_ohm",
+            "price",
+            "note",
+        ]
         labels = {"joint_loss_db": "Loss of a joint (dB)", "impedance_ohm": "Impedance (Ω)"}
         help_texts = {"joint_loss_db": "0.1 dB for a good pair (common practice)."}
 
@@ -161,9 +221,16 @@ class BatteryForm(PartForm):
     class Meta:
         model = Battery
         fields = [
-            "name", "capacity_ah", "voltage_v", "usable_percent", "self_discharge_percent",
-            "cutoff_v", "keep_on_a", "price", "note",
-        ]  # fmt: skip
+            "name",
+            "capacity_ah",
+            "voltage_v",
+            "usable_percent",
+            "self_discharge_percent",
+            "cutoff_v",
+            "keep_on_a",
+            "price",
+            "note",
+        ]
         labels = {
             "usable_percent": "Usable share (%)",
             "self_discharge_percent": "Self-discharge a year (%)",

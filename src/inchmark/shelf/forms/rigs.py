@@ -9,23 +9,63 @@ from inchmark.pages.fields import BitRateField, PowerField, QuantityField
 from inchmark.shelf.models import Antenna, Rig, SettingFields
 from inchmark.studies.models import Study
 
-PARTS = ("setting_part", "module_part", "antenna_part", "feed_part", "battery",
-         "fixed_antenna_part", "fixed_feed_part")  # fmt: skip
+PARTS = (
+    "setting_part",
+    "module_part",
+    "antenna_part",
+    "feed_part",
+    "battery",
+    "fixed_antenna_part",
+    "fixed_feed_part",
+)
 GROUPS = (
     ("Rig", ("letter", "log_name", *PARTS[:5])),
-    ("Carried end", ("height_m", "sweep", "housing_loss_db", "polarisation_angle_deg", "carry",
-                     "carry_loss_db")),
+    (
+        "Carried end",
+        (
+            "height_m",
+            "sweep",
+            "housing_loss_db",
+            "polarisation_angle_deg",
+            "carry",
+            "carry_loss_db",
+        ),
+    ),
     ("Fixed end", (*PARTS[5:], "fixed_height_m", "fixed_power_dbm")),
     ("Receiver and use", ("rssi_includes_noise", "period_s")),
-)  # fmt: skip
+)
 TYPED = (
-    ("Module and setting", ("module", "modulation", "frequency_hz", "spreading_factor",
-                            "bandwidth_hz", "coding_rate", "bit_rate_bit_s", "preamble",
-                            "payload_bytes", "power_dbm", "sensitivity_dbm", "noise_figure_db",
-                            "duty_cycle_percent")),
-    ("Antennas and feeds", ("antenna", "antenna_gain_dbi", "feed_loss_db", "fixed_antenna",
-                            "fixed_gain_dbi", "fixed_feed_loss_db")),
-)  # fmt: skip
+    (
+        "Module and setting",
+        (
+            "module",
+            "modulation",
+            "frequency_hz",
+            "spreading_factor",
+            "bandwidth_hz",
+            "coding_rate",
+            "bit_rate_bit_s",
+            "preamble",
+            "payload_bytes",
+            "power_dbm",
+            "sensitivity_dbm",
+            "sensitivity_per_percent",
+            "noise_figure_db",
+            "duty_cycle_percent",
+        ),
+    ),
+    (
+        "Antennas and feeds",
+        (
+            "antenna",
+            "antenna_gain_dbi",
+            "feed_loss_db",
+            "fixed_antenna",
+            "fixed_gain_dbi",
+            "fixed_feed_loss_db",
+        ),
+    ),
+)
 # what a chosen part brings along, so that it need not be typed
 BROUGHT = {
     "setting_part": ("module", *(field.name for field in SettingFields._meta.get_fields())),
@@ -101,8 +141,7 @@ class RigForm(forms.ModelForm):
             "letter": "The rig's name in every log: A, B, C …",
             "sensitivity_dbm": "Leave empty to use noise floor, noise figure and required S/N.",
             "antenna_gain_dbi": "dBi; a gain in dBd is 2.15 less than in dBi.",
-            "carry_loss_db": "From a walk, or common practice: body 3 to 10, pocket 6 to 15, "
-            "vehicle 6 to 15 dB.",
+            "carry_loss_db": "From a walk, or common practice: body 3 to 10, pocket 6 to 15, vehicle 6 to 15 dB.",
             "duty_cycle_percent": "Look your band's limit up locally.",
         }
 

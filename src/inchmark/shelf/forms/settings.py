@@ -8,13 +8,26 @@ from inchmark.pages.fields import BitRateField, PowerField, QuantityField
 from inchmark.shelf.models import Setting
 
 GROUPS = (
-    ("Setting", ("name", "modulation", "frequency_hz", "power_dbm", "payload_bytes",
-                 "duty_cycle_percent", "sync_word", "payload_crc")),
-    ("Chirp spread spectrum", ("spreading_factor", "coding_rate", "explicit_header",
-                               "low_data_rate")),
+    (
+        "Setting",
+        (
+            "name",
+            "modulation",
+            "frequency_hz",
+            "power_dbm",
+            "payload_bytes",
+            "duty_cycle_percent",
+            "sync_word",
+            "payload_crc",
+        ),
+    ),
+    (
+        "Chirp spread spectrum",
+        ("spreading_factor", "coding_rate", "explicit_header", "low_data_rate"),
+    ),
     ("GFSK", ("bit_rate_bit_s", "deviation_hz")),
     ("Chirp and GFSK", ("bandwidth_hz", "preamble")),
-)  # fmt: skip
+)
 LDRO_CHOICES = [("", "automatic, by symbol time"), ("true", "on"), ("false", "off")]
 
 

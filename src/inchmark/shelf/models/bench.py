@@ -74,6 +74,8 @@ class ConductedCheck(models.Model):
     log_name = models.CharField(max_length=200, blank=True, editable=False)
     log = models.BinaryField(null=True, editable=False)  # the frame log, as it came
     reading = models.JSONField(default=dict, editable=False)  # what the steps say, weighed once
+    # module and setting it was measured with; a level in use serves every rig that has the same
+    measured_with = models.CharField(max_length=300, blank=True, editable=False)
 
     objects = ShelfQuerySet.as_manager()
 

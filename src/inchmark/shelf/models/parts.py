@@ -145,8 +145,7 @@ class Antenna(Part):
                 name="antenna_gain_or_loop",
                 condition=models.Q(gain_dbi__isnull=False)
                 | models.Q(type="magnetic", loop_diameter_m__isnull=False, turns__isnull=False),
-                violation_error_message="An antenna needs its gain; a magnetic loop or rod needs "
-                "its diameter and turns instead.",
+                violation_error_message="An antenna needs its gain; a magnetic loop or rod needs its diameter and turns instead.",
             ),
         ]
 
@@ -240,8 +239,7 @@ class Unit(models.Model):
                 name="unit_of_one_part",
                 condition=models.Q(module__isnull=False, antenna__isnull=True)
                 | models.Q(module__isnull=True, antenna__isnull=False),
-                violation_error_message="A unit is a piece of one module or of one antenna. "
-                "Choose one of them.",
+                violation_error_message="A unit is a piece of one module or of one antenna. Choose one of them.",
             ),
         ]
 

@@ -5,7 +5,7 @@ from django.db import models
 from django.urls import reverse
 
 from inchmark.pages.bounds import bounded
-from inchmark.shelf.models.bench import Sweep
+from inchmark.shelf.models.bench import ConductedCheck, Sweep
 from inchmark.shelf.models.parts import Antenna, Battery, Feed, Module
 from inchmark.shelf.models.settings import Setting, SettingFields, setting_constraints
 from inchmark.shelf.querysets import BudgetItemQuerySet, RigQuerySet
@@ -58,8 +58,20 @@ class Rig(SettingFields):
     fixed_feed_part = _part(Feed, "fixed_rigs", "feed, fixed end")
     battery = _part(Battery, "rigs", "battery")
     sensitivity_dbm = models.FloatField("datasheet sensitivity", null=True, blank=True)
+    sensitivity_per_percent = models.FloatField(
+        "at a PER of",
+        default=1.0,
+        help_text="In %: the share of frames lost at that level, as the datasheet states it.",
+    )
     sensitivity_source = models.CharField(max_length=80, blank=True, editable=False)
-    # measured on the bench; stands in for the datasheet in budgets and readings while it is set
+    # measured on the bench; its level, taken over below, stands in for the datasheet
+    conducted = models.ForeignKey(
+        ConductedCheck,
+        on_delete=models.SET_NULL,
+        null=True,
+        editable=False,
+        related_name="rigs_in_use",
+    )
     conducted_dbm = models.FloatField(null=True, editable=False)
     conducted_source = models.CharField(max_length=80, blank=True, editable=False)
     noise_figure_db = models.FloatField("noise figure", default=6.0)
@@ -100,9 +112,9 @@ class Rig(SettingFields):
         ordering = ["letter"]
         constraints = [
             models.UniqueConstraint(
-                fields=["study", "letter"], name="rig_letter_once",
-                violation_error_message="This study has a rig of that letter already. Take "
-                "another letter.",
+                fields=["study", "letter"],
+                name="rig_letter_once",
+                violation_error_message="This study has a rig of that letter already. Take another letter.",
             ),
             models.UniqueConstraint(
                 fields=["study", "log_name"],
@@ -114,6 +126,7 @@ class Rig(SettingFields):
             bounded("rig", "carry_loss_db", 0, 60, "dB"),
             bounded("rig", "period_s", 0.1, 31_536_000, "s"),
             bounded("rig", "sensitivity_dbm", -180, 0, "dBm"),
+            bounded("rig", "sensitivity_per_percent", 0.001, 99, "%"),
             bounded("rig", "conducted_dbm", -180, 0, "dBm"),
             bounded("rig", "noise_figure_db", 0, 40, "dB"),
             bounded("rig", "antenna_gain_dbi", -60, 60, "dBi"),
@@ -126,7 +139,7 @@ class Rig(SettingFields):
             bounded("rig", "fixed_feed_loss_db", 0, 60, "dB"),
             bounded("rig", "fixed_height_m", 0, 10_000, "m"),
             bounded("rig", "fixed_power_dbm", -60, 60, "dBm"),
-        ]  # fmt: skip
+        ]
 
     def __str__(self) -> str:
         return f"{self.letter} {self.name}"
@@ -154,13 +167,14 @@ class BudgetItem(models.Model):
         ("path_polarisation", "polarisation"),
         ("fixed_power", "transmit power, fixed end"),
         ("fixed_feed", "feed, fixed end"),
+        ("fixed_mismatch", "mismatch, fixed end"),
         ("fixed_antenna", "antenna, fixed end"),
         ("fixed_housing", "housing, fixed end"),
     ]
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="budget_items")
     key = models.CharField("item", max_length=40, choices=ITEMS)
-    db = models.FloatField("value")  # as the budget adds it: a loss is negative
+    db = models.FloatField("value")  # a loss is positive; drawing it turns the sign
     source = models.CharField(
         "known from", max_length=80, help_text="Like “lid on and off at stop 2, 14 Nov”."
     )
@@ -171,7 +185,7 @@ class BudgetItem(models.Model):
         ordering = ["pk"]
         constraints = [
             models.UniqueConstraint(fields=["rig", "key"], name="budget_item_once"),
-            bounded("budget_item", "db", -300, 60, "dB"),
+            bounded("budget_item", "db", -300, 300, "dB"),
         ]
 
     def __str__(self) -> str:

@@ -7,10 +7,11 @@ from django.db import models, transaction
 
 from inchmark.core.bench.close_range import ANSWERS, TREE
 from inchmark.formats.current_trace import read_current
+from inchmark.shelf.adapters import traces
+from inchmark.shelf.adapters.bench import core_steps
+from inchmark.shelf.drawings import traces as outlines
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
-from inchmark.shelf.records.centring import core_steps
-from inchmark.shelf.records.traces import stored_reading
-from inchmark.shelf.services.conducted import use_datasheet
+from inchmark.shelf.services.conducted import leave_ladder
 from inchmark.studies.models import Study
 
 TRACE_LIMIT_BYTES = 24 * 1024 * 1024
@@ -68,10 +69,12 @@ def keep_trace(study: Study, trace: CurrentTrace, *, name: str, data: bytes) -> 
     trace.study, trace.name, trace.data = study, name[-200:] or "trace.csv", data
     trace.module = trace.rig.module_part
     try:
-        trace.reading = stored_reading(found.time_s, found.current_a)
+        reading = traces.trace_reading(found.time_s, found.current_a)
     except ValueError as wrong:
         message = f"{wrong}"
         raise ValidationError(message[:1].upper() + message[1:] + ".") from wrong
+    outline = outlines.trace_outline(found.current_a)
+    trace.reading = traces.STORED.dump(reading) | {"outline": outlines.STORED.dump(outline)}
     trace.full_clean()
     trace.save()
     return trace
@@ -81,7 +84,5 @@ def keep_trace(study: Study, trace: CurrentTrace, *, name: str, data: bytes) -> 
 def remove_check(check: models.Model) -> None:
     """Take a bench check off the shelf; a ladder in use gives way to the datasheet again."""
     if isinstance(check, ConductedCheck):
-        half = check.reading["half_lost"]
-        if half and check.rig.conducted_dbm == half["estimate"]:
-            use_datasheet(check.rig)
+        leave_ladder(check)
     check.delete()

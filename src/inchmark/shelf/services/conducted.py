@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.ladder_log import ladder_steps
+from inchmark.shelf.adapters.conducted import measured_with
+from inchmark.shelf.figures.conducted import STORED, ladder_result, result_of
 from inchmark.shelf.models import ConductedCheck, Rig
-from inchmark.shelf.records.conducted import reading_of
+from inchmark.shelf.services.levels import COLUMNS, take_level
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
@@ -44,9 +44,10 @@ def keep_ladder(
         steps = ladder_steps([log], rig=check.rig.letter, frames_per_step=frames_per_step)
         check.steps = [*check.steps, *steps]
         check.log_name, check.log = name[-200:], log
+    check.measured_with = measured_with(check.rig)
     check.full_clean()
     try:
-        check.reading = asdict(reading_of(check))
+        check.reading = STORED.dump(ladder_result(check))
     except ValueError as wrong:
         raise ValidationError({"steps": f"{wrong}."}) from wrong
     check.save()
@@ -54,23 +55,29 @@ def keep_ladder(
 
 
 @transaction.atomic
-def use_ladder(check: ConductedCheck) -> Rig:
-    """Let the measured level stand in for the datasheet in budgets and readings of the rig."""
-    found = check.reading
-    if found["half_lost"] is None or not found["edge_reached"]:
+def use_ladder(check: ConductedCheck) -> list[Rig]:
+    """Let the measured level stand in for the datasheet in every rig of that module and setting."""
+    found = result_of(check)
+    if found.half_lost is None or not found.edge_reached:
         raise ValidationError("This ladder has not found the level at which half are lost yet.")
-    rig = check.rig
-    rig.conducted_dbm = found["half_lost"]["estimate"]
-    rig.conducted_source = f"half lost, conducted {check.checked_on:%-d %b %Y}"
-    rig.save(update_fields=["conducted_dbm", "conducted_source"])
+    rigs = [rig for rig in check.study.rigs.all() if measured_with(rig) == check.measured_with]
+    if not rigs:
+        raise ValidationError(
+            f"No rig has {check.measured_with} any more, so there is nothing it could serve."
+        )
+    for rig in rigs:
+        take_level(rig, check)
+        rig.save(update_fields=COLUMNS)
     touch(check.study)
-    return rig
+    return rigs
 
 
 @transaction.atomic
-def use_datasheet(rig: Rig) -> Rig:
-    """Go back to the datasheet, or to noise figure and required S/N."""
-    rig.conducted_dbm, rig.conducted_source = None, ""
-    rig.save(update_fields=["conducted_dbm", "conducted_source"])
-    touch(rig.study)
-    return rig
+def leave_ladder(check: ConductedCheck) -> None:
+    """Go back to the datasheet, or to noise figure and required S/N, in every rig it serves."""
+    rigs = list(check.rigs_in_use.all())
+    for rig in rigs:
+        take_level(rig, None)
+        rig.save(update_fields=COLUMNS)
+    if rigs:
+        touch(check.study)

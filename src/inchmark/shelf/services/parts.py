@@ -11,8 +11,8 @@ from django.db.models import ProtectedError
 from inchmark.core.console.template import TemplateError, read_template
 from inchmark.core.feed.loss import Cable
 from inchmark.core.wording import listed
+from inchmark.shelf.adapters.settings import problems_of
 from inchmark.shelf.models import Feed, Module, Part, Rig, Setting, Unit
-from inchmark.shelf.records.settings import problems_of
 from inchmark.shelf.services.rigs import take_over
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
@@ -76,8 +76,7 @@ def remove_part(part: Any) -> None:
             part.delete()
     except ProtectedError as wrong:
         raise ValidationError(
-            f"{part} is used by {listed(sorted(set(map(_user, wrong.protected_objects))))}, so it "
-            "stays. Archive it to take it out of the lists."
+            f"{part} is used by {listed(sorted(set(map(_user, wrong.protected_objects))))}, so it stays. Archive it to take it out of the lists."
         ) from wrong
     touch(study)
 

@@ -9,10 +9,11 @@ from django.db import transaction
 from django.db.models import ProtectedError
 
 from inchmark.core.wording import listed
+from inchmark.shelf.adapters.parts import feed_figures
+from inchmark.shelf.adapters.settings import datasheet_row
+from inchmark.shelf.adapters.sweeps import match_at
 from inchmark.shelf.models import Antenna, Module, Rig, Setting, SettingFields
-from inchmark.shelf.records.parts import feed_figures
-from inchmark.shelf.records.settings import datasheet_row
-from inchmark.shelf.records.sweeps import match_at
+from inchmark.shelf.services.levels import follow_ladder
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
@@ -62,6 +63,7 @@ def take_over(rig: Rig) -> None:
     if rig.fixed_feed_part:
         rig.fixed_feed_loss_db = feed_figures(rig.fixed_feed_part, rig.frequency_hz).loss_db
     _take_over_match(rig)
+    follow_ladder(rig)
 
 
 def _take_over_setting(rig: Rig, setting: Setting) -> None:
@@ -69,7 +71,10 @@ def _take_over_setting(rig: Rig, setting: Setting) -> None:
     for column in SettingFields._meta.get_fields():
         setattr(rig, column.name, getattr(setting, column.name))
     row = datasheet_row(setting.module, setting)
-    rig.sensitivity_dbm, rig.sensitivity_source = row or (None, "")
+    rig.sensitivity_dbm = row.dbm if row else None
+    rig.sensitivity_source = row.source if row else ""
+    if row:
+        rig.sensitivity_per_percent = 100 * row.loss
 
 
 def _take_over_module(rig: Rig, module: Module) -> None:
@@ -81,8 +86,7 @@ def _need_gain(antenna: Antenna, field: str) -> None:
     if antenna.gain_dbi is None:
         raise ValidationError(
             {
-                field: f"{antenna.name} is magnetic and has no gain to count with; inductive links "
-                "are not budgeted in dBi."
+                field: f"{antenna.name} is magnetic and has no gain to count with; inductive links are not budgeted in dBi."
             }
         )
 
@@ -117,8 +121,7 @@ def remove_rig(rig: Rig) -> None:
     measured = [words for name, words in BENCH if getattr(rig, name).exists()]
     if measured:
         raise ValidationError(
-            f"Rig {rig.letter} has been measured on the bench ({listed(measured)}), so it stays. "
-            "Remove those checks first if they are worth nothing."
+            f"Rig {rig.letter} has been measured on the bench ({listed(measured)}), so it stays. Remove those checks first if they are worth nothing."
         )
     try:
         rig.delete()

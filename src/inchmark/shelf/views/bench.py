@@ -14,7 +14,12 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to, streamed
-from inchmark.shelf import records, services
+from inchmark.shelf import services
+from inchmark.shelf.drawings.centring import centring_drawing
+from inchmark.shelf.drawings.traces import outline_of, trace_frame
+from inchmark.shelf.figures.centring import centring_result
+from inchmark.shelf.figures.close_range import close_range_results
+from inchmark.shelf.figures.traces import trace_figures
 from inchmark.shelf.forms.bench import CentringForm, CloseRangeForm, TraceForm
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.studies.models import Study
@@ -70,7 +75,10 @@ def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
     if _kept(form, lambda: services.bench.keep_centring(study, form.instance)):
         return go_to(request, "shelf:centrings", study.pk)
     found = study.centrings.select_related("rig").order_by("-checked_on", "-pk")
-    checks = [(check, records.centring.reading_of(check)) for check in found]
+    checks = [
+        (check, result, centring_drawing(result.steps, result.found))
+        for check, result in ((check, centring_result(check)) for check in found)
+    ]
     return _show(request, study, "centrings", form, {"checks": checks})
 
 
@@ -85,7 +93,7 @@ def close_ranges(request: HttpRequest, study_id: int) -> HttpResponse:
     if _kept(form, lambda: services.bench.keep_close_range(study, form.instance)):
         return go_to(request, "shelf:close-ranges", study.pk)
     found = study.close_ranges.select_related("rig__module_part", "rig__antenna_part")
-    checks = records.close_range.readings(list(found.order_by("-checked_on", "-pk")))
+    checks = close_range_results(list(found.order_by("-checked_on", "-pk")))
     return _show(request, study, "close-ranges", form, {"checks": checks})
 
 
@@ -119,7 +127,11 @@ def traces(request: HttpRequest, study_id: int) -> HttpResponse:
     if _kept(form, keep):
         return go_to(request, "shelf:traces", study.pk)
     found = study.current_traces.defer("data").select_related("rig__module_part", "rig__battery")
-    checks = [(one, records.traces.figures_of(one)) for one in found.order_by("-traced_on", "-pk")]
+    checks = [
+        (check, trace_figures(check), outline, trace_frame(outline.ticks))
+        for check in found.order_by("-traced_on", "-pk")
+        for outline in [outline_of(check)]
+    ]
     return _show(request, study, "traces", form, {"checks": checks})
 
 

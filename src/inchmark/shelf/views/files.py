@@ -10,9 +10,10 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.limits import limits
 from inchmark.formats.shelf_file import shelf_schema, shelf_text
 from inchmark.pages.parts import go_to
-from inchmark.shelf import records, services
+from inchmark.shelf import services
 from inchmark.shelf.forms.files import ShelfFileForm
 from inchmark.studies.models import Study
 
@@ -73,5 +74,5 @@ def _download(text: str, name: str) -> HttpResponse:
 def rules(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the table of limits."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    context = {"study": study, "room": "shelf", "page": "rules", "limits": records.limits.limits()}
+    context = {"study": study, "room": "shelf", "page": "rules", "limits": limits()}
     return render(request, "shelf/rules.html", context)

@@ -11,6 +11,8 @@ from django.views.decorators.http import require_http_methods, require_POST
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
+from inchmark.shelf.drawings.conducted import LossCurveDrawing, loss_curve_drawing
+from inchmark.shelf.figures.conducted import LadderResult, result_of
 from inchmark.shelf.forms.bench import LadderForm
 from inchmark.shelf.models import ConductedCheck
 from inchmark.studies.models import Study
@@ -41,16 +43,21 @@ def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
             form.add_error("file", str(wrong))
         except ValidationError as wrong:
             form.add_error(None, wrong.messages)
-    checks = study.conducted_checks.select_related("rig")
+    checks = study.conducted_checks.select_related("rig").prefetch_related("rigs_in_use")
+    results = [(check, result_of(check)) for check in checks]
     context = {
         "study": study,
         "room": "shelf",
         "page": "ladders",
         "form": form,
         "serials": study.units.filter(module__isnull=False),
-        "ladders": [(check, check.reading) for check in checks],
+        "ladders": [(check, found, _drawing(found)) for check, found in results],
     }
     return render(request, "shelf/ladders.html", context, status=422 if form.is_bound else 200)
+
+
+def _drawing(found: LadderResult) -> LossCurveDrawing:
+    return loss_curve_drawing(found.curve, [(step.level_dbm, step.loss) for step in found.steps])
 
 
 def _keep(study: Study, form: LadderForm) -> None:
@@ -72,7 +79,7 @@ def ladder_use(request: HttpRequest, study_id: int, check_id: int) -> HttpRespon
     check = get_object_or_404(checks, pk=check_id, study=study_id)
     try:
         if request.POST.get("use") == "datasheet":
-            services.conducted.use_datasheet(check.rig)
+            services.conducted.leave_ladder(check)
         else:
             services.conducted.use_ladder(check)
     except ValidationError as wrong:

@@ -11,7 +11,13 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
-from inchmark.shelf import records, services
+from inchmark.shelf import services
+from inchmark.shelf.adapters.parts import feed_figures
+from inchmark.shelf.drawings.settings import level_ruler
+from inchmark.shelf.figures.lists import part_list
+from inchmark.shelf.figures.parts import wire_lengths
+from inchmark.shelf.figures.settings import sensitivity_ladder
+from inchmark.shelf.figures.sweeps import sweep_figures
 from inchmark.shelf.forms.parts import PART_FORMS, CalibrationForm, PartForm
 from inchmark.shelf.forms.settings import ConsoleForm
 from inchmark.shelf.models import Antenna, Feed, Module
@@ -47,7 +53,7 @@ def parts(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
         "page": kind,
         "kind": kind,
         "noun": NOUNS[kind],
-        "listing": records.lists.part_list(kind, found, Wanted.of(request)),
+        "listing": part_list(kind, found, Wanted.of(request)),
     }
     return page_or_part(request, "shelf/parts.html", "shelf/_part_list.html", context)
 
@@ -102,15 +108,18 @@ def _facts(one: Any) -> dict[str, Any]:
     facts: dict[str, Any] = {"rigs": services.parts.rigs_with(one)}
     if isinstance(one, Module):
         settings = list(one.settings.all())
-        facts["ladder"] = records.settings.sensitivity_ladder(one, settings)
+        steps = sensitivity_ladder(one, settings)
+        ruler = level_ruler([step.figures.sensitivity.dbm for step in steps])
+        facts["ladder"] = list(zip(steps, ruler.places, strict=True))
+        facts["ruler"] = ruler
         facts["console"] = ConsoleForm()
         facts["calibration"] = CalibrationForm()
     if isinstance(one, Antenna):
-        facts["wire"] = records.parts.wire_lengths(one)
+        facts["wire"] = wire_lengths(one)
         sweeps = one.sweeps.defer("data")
-        facts["sweeps"] = [(sweep, records.sweeps.figures_of(sweep)) for sweep in sweeps]
+        facts["sweeps"] = [(sweep, sweep_figures(sweep)) for sweep in sweeps]
     if isinstance(one, Feed):
-        facts["losses"] = [records.parts.feed_figures(one, f) for f in (433e6, 868e6, 2.45e9)]
+        facts["losses"] = [feed_figures(one, f) for f in (433e6, 868e6, 2.45e9)]
     return facts
 
 

@@ -9,7 +9,11 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
-from inchmark.shelf import records, services
+from inchmark.shelf import services
+from inchmark.shelf.adapters.parts import chain_of
+from inchmark.shelf.adapters.rigs import rigs_of
+from inchmark.shelf.figures.lists import rig_list
+from inchmark.shelf.figures.rigs import difference_table
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
@@ -20,14 +24,14 @@ from inchmark.studies.models import Study
 def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the rigs with airtime, sensitivity and what an hour allows."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    found = records.rigs.rigs_of(study)
+    found = rigs_of(study)
     context = {
         "study": study,
         "room": "shelf",
         "page": "rigs",
-        "listing": records.lists.rig_list(found, Wanted.of(request)),
-        "differences": records.rigs.difference_table(found),
-        "chains": [(rig, records.parts.chain_of(rig)) for rig in found],
+        "listing": rig_list(found, Wanted.of(request)),
+        "differences": difference_table(found),
+        "chains": [(rig, chain_of(rig)) for rig in found],
     }
     return page_or_part(request, "shelf/rigs.html", "shelf/_rig_list.html", context)
 

@@ -8,7 +8,10 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
 from inchmark.pages.parts import go_to
-from inchmark.shelf import records, services
+from inchmark.shelf import services
+from inchmark.shelf.adapters.console import columns_of
+from inchmark.shelf.figures.console import decode, suggested_name
+from inchmark.shelf.figures.settings import odd_in, setting_figures
 from inchmark.shelf.forms.settings import ConsoleForm, SettingForm
 from inchmark.shelf.models import Module, Setting
 
@@ -22,10 +25,10 @@ def setting_add(request: HttpRequest, study_id: int, module_id: int) -> HttpResp
     console = ConsoleForm(request.GET if request.GET.get("text") else None)
     decoded, start = None, {}
     if console.is_valid():
-        decoded = records.console.decode(module, **console.cleaned_data)
+        decoded = decode(module, **console.cleaned_data)
         if decoded.reading:
-            start = records.console.columns_of(decoded.reading)
-            start["name"] = records.console.suggested_name(start)
+            start = columns_of(decoded.reading)
+            start["name"] = suggested_name(start)
             start["console"] = console.cleaned_data["text"]
     blank = Setting(module=module, study=module.study, spreading_factor=7)
     if request.method == "POST":
@@ -44,8 +47,8 @@ def setting_edit(request: HttpRequest, study_id: int, setting_id: int) -> HttpRe
     one = get_object_or_404(found, pk=setting_id, study_id=study_id)
     form = SettingForm(request.POST if request.method == "POST" else None, instance=one)
     extra = {
-        "figures": records.settings.setting_figures(one, one.module),
-        "odd": records.settings.odd_in(one, one.module),
+        "figures": setting_figures(one, one.module),
+        "odd": odd_in(one, one.module),
         "rigs": services.parts.rigs_with(one),
     }
     return _save(request, one.module, form, extra)
@@ -57,7 +60,7 @@ def _save(
     if form.is_valid():
         try:
             kept = services.parts.save_part(module.study, form.instance)
-            for words in records.settings.odd_in(kept, module):
+            for words in odd_in(kept, module):
                 messages.warning(request, words)
             return go_to(request, module)
         except ValidationError as wrong:

@@ -9,7 +9,9 @@ from django.views.decorators.http import require_GET, require_POST
 from inchmark.devices.analyser import AnalyserError
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to, streamed
-from inchmark.shelf import records, services
+from inchmark.shelf import services
+from inchmark.shelf.drawings.sweeps import TrimPlot, TrimPoint, chart_data, trim_plots
+from inchmark.shelf.figures.sweeps import TrimLog, sweep_figures, trim_logs
 from inchmark.shelf.forms.bench import AnalyserForm, SweepForm
 from inchmark.shelf.models import Sweep
 from inchmark.studies.models import Study
@@ -30,11 +32,19 @@ def _sweeps_context(study: Study, form: SweepForm, analyser: AnalyserForm) -> di
         "study": study,
         "room": "shelf",
         "page": "sweeps",
-        "sweeps": [(sweep, records.sweeps.figures_of(sweep)) for sweep in found],
-        "logs": records.sweeps.trim_logs(found),
+        "sweeps": [(sweep, sweep_figures(sweep)) for sweep in found],
+        "logs": [(log, _plots(log)) for log in trim_logs(found)],
         "form": form,
         "analyser": analyser,
     }
+
+
+def _plots(log: TrimLog) -> tuple[TrimPlot, TrimPlot] | None:
+    trials = [
+        TrimPoint(value=sweep.value or 0.0, best_hz=one.best_hz, vswr_centre=one.vswr_centre)
+        for sweep, one in log.rows
+    ]
+    return trim_plots(trials, log.centre_hz, log.advice.value if log.advice else None)
 
 
 @require_POST
@@ -75,8 +85,8 @@ def sweep_page(request: HttpRequest, study_id: int, sweep_id: int) -> HttpRespon
         "room": "shelf",
         "page": "sweeps",
         "sweep": sweep,
-        "figures": records.sweeps.figures_of(sweep),
-        "chart": records.sweeps.chart_data(sweep),
+        "figures": sweep_figures(sweep),
+        "chart": chart_data(sweep),
     }
     return render(request, "shelf/sweep.html", context)
 

@@ -7,7 +7,7 @@ from typing import Any
 from django import template
 
 from inchmark.studies.models import Study
-from inchmark.studies.records import tape_of
+from inchmark.studies.tape import tape_of
 
 register = template.Library()
 

@@ -15,9 +15,9 @@ from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.devices.serial_bridge import BridgeError, read_lines
 from inchmark.devices.simulated_boards import Itinerary, SimulatedBoards, walk_frames
+from inchmark.shelf.adapters.ends import carried_end, fixed_end, sensitivity_of
+from inchmark.shelf.figures.rigs import rig_figures
 from inchmark.shelf.models import Rig
-from inchmark.shelf.records.ends import carried_end, fixed_end
-from inchmark.shelf.records.rigs import figures_of
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
 from inchmark.walk.services.receive import RefusedError, file_bytes, queue_import
 
@@ -106,13 +106,13 @@ def _append(file: FrameFile, batch: list[bytes]) -> None:
 def _frames(walk: Walk, seed: int) -> Iterator[Any]:
     study = walk.study
     rigs = {rig.letter: _simulated(rig) for rig in study.rigs.with_parts()}
-    slowest = max(figures_of(rig).min_interval_s for rig in study.rigs.with_parts())
+    slowest = max(rig_figures(rig).min_interval_s for rig in study.rigs.with_parts())
     simulated = SimulatedWalk(SimulatedSite(), rigs, np.random.default_rng(seed))
     way = Itinerary(
         stops=[(stop.label, stop.distance_m) for stop in study.stops.all()],
         rigs=list(rigs),
         frames=walk.frames_per_visit or FRAMES,
-        interval_s=walk.interval_s or slowest,
+        interval_s=max(walk.interval_s or 0.0, slowest),  # boards keep the duty cycle, too
     )
     return walk_frames(simulated, way)
 
@@ -124,5 +124,5 @@ def _simulated(rig: Rig) -> SimulatedRig:
         path_loss_db=float(free_space_loss_db(1.0, rig.frequency_hz)) + EXTRA_LOSS_AT_1M_DB,
         path_source="1 m",
     )
-    threshold = figures_of(rig).sensitivity.dbm + SENSITIVITY_SLACK_DB
+    threshold = sensitivity_of(rig).threshold_dbm + SENSITIVITY_SLACK_DB
     return SimulatedRig(level_at_1m_dbm=at_1m.arriving_dbm, threshold_dbm=threshold)

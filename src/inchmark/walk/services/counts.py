@@ -10,8 +10,8 @@ from django.db import transaction
 
 from inchmark.plan.models import Stop
 from inchmark.studies.services import touch
+from inchmark.walk.figures import CountRow
 from inchmark.walk.models import HandCount, Visit, Walk
-from inchmark.walk.records import CountRow
 from inchmark.walk.services.summaries import summarise
 
 Typed = dict[str, Any]  # sent, heard, rssi_dbm, note
@@ -34,14 +34,20 @@ def keep_counts(
     for row, found in changed:
         if row.logged:
             raise ValidationError(
-                f"Rig {row.rig.letter} has frames of a log at stop {stop.label}; counts beside "
-                "them would count twice."
+                f"Rig {row.rig.letter} has frames of a log at stop {stop.label}; counts beside them would count twice."
             )
         count = HandCount(
-            walk=walk, rig=row.rig, stop=stop, condition=condition, pass_number=row.pass_number,
-            sent=found["sent"] or 0, heard=found["heard"] or 0, rssi_dbm=found["rssi_dbm"],
-            note=found["note"], by=by,
-        )  # fmt: skip
+            walk=walk,
+            rig=row.rig,
+            stop=stop,
+            condition=condition,
+            pass_number=row.pass_number,
+            sent=found["sent"] or 0,
+            heard=found["heard"] or 0,
+            rssi_dbm=found["rssi_dbm"],
+            note=found["note"],
+            by=by,
+        )
         count.full_clean()
         count.save()
     for rig in {row.rig for row, _ in changed}:

@@ -14,7 +14,7 @@ from itertools import compress
 from typing import Any
 
 import numpy as np
-from django.db import connection, connections, transaction
+from django.db import connections, transaction
 from django.utils import timezone
 
 from inchmark.core.reception.passes import PassCounter, VisitKey
@@ -22,7 +22,7 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log import lines
 from inchmark.formats.frame_log.reader import LogPiece, read_frame_log
 from inchmark.formats.frame_log.rows import FrameBlock
-from inchmark.formats.study_files import visits_in
+from inchmark.formats.frame_log.visits import visits_in
 from inchmark.studies.services import touch
 from inchmark.walk.models import BadLine, Frame, FrameFile, Visit
 from inchmark.walk.services.receive import file_bytes
@@ -38,8 +38,7 @@ def import_frames(file_id: int) -> FrameFile:
     file = FrameFile.objects.select_related("walk__study").get(pk=file_id)
     try:
         with transaction.atomic():
-            with connection.cursor() as cursor:
-                cursor.execute("SELECT pg_advisory_xact_lock(%s, %s)", [4711, file_id])
+            FrameFile.objects.alone_with(file_id)
             _replace(file)
     except UnreadableFileError as wrong:
         file.state, file.problem = FrameFile.FAILED, str(wrong)[:600]
@@ -54,9 +53,7 @@ def _replace(file: FrameFile) -> None:
         if file.read_at
         else set()
     )
-    with connection.cursor() as cursor:
-        cursor.execute("DELETE FROM walk_frame WHERE file_id = %s", [file.pk])
-        cursor.execute("DELETE FROM walk_badline WHERE file_id = %s", [file.pk])
+    FrameFile.objects.clear(file.pk)
     corrections = dict(file.corrections.values_list("line_number", "text"))
     work = _Import(file)
     with _progress_of(file) as tell:
@@ -180,12 +177,7 @@ def _copy(file_id: int, visit_ids: np.ndarray, passes: np.ndarray, block: FrameB
     rows = map("\t".join, zip(*columns.values(), strict=True))
     if not all(keep):
         rows = compress(rows, keep)
-    names = ", ".join(columns)
-    with (
-        connection.cursor() as cursor,
-        cursor.copy(f"COPY walk_frame ({names}) FROM STDIN") as copy,
-    ):
-        copy.write("\n".join(rows) + "\n")
+    Frame.objects.copy_in(list(columns), rows)
     return sum(keep)
 
 
@@ -202,10 +194,7 @@ def _escaped(tokens: Sequence[str]) -> list[str]:
 
 
 class _progress_of:  # noqa: N801 - reads as a verb where it is used
-    """Writes progress through a connection of its own.
-
-    So that it is seen while the import is not.
-    """
+    """Writes progress through a connection of its own, so that it is seen while the import is not."""
 
     def __init__(self, file: FrameFile) -> None:
         self.file = file
@@ -215,11 +204,7 @@ class _progress_of:  # noqa: N801 - reads as a verb where it is used
         return partial(self._tell)
 
     def _tell(self, done: int, frames: int) -> None:
-        with self.connection.cursor() as cursor:
-            cursor.execute(
-                "UPDATE walk_importprogress SET done = %s, frames = %s WHERE file_id = %s",
-                [done, frames, self.file.pk],
-            )
+        FrameFile.objects.tell_progress(self.connection, self.file.pk, done=done, frames=frames)
 
     def __exit__(self, *exc: object) -> None:
         self.connection.close()

@@ -14,8 +14,8 @@ from inchmark.plan.models import Stop
 from inchmark.shelf.models import Rig, Unit
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
+from inchmark.walk.adapters import latest_counts
 from inchmark.walk.models import Visit, Walk, WalkUnit
-from inchmark.walk.records import latest_counts
 from inchmark.walk.services.summaries import summarise
 
 
@@ -66,8 +66,7 @@ def log_silent_visit(
     if not sent:
         if not (minutes and walk.interval_s):
             raise ValidationError(
-                "Say how many frames went out, or how many minutes you waited (the walk then "
-                "needs its beacon interval)."
+                "Say how many frames went out, or how many minutes you waited (the walk then needs its beacon interval)."
             )
         sent = expected_sent(duration_s=minutes * 60, interval_s=walk.interval_s)
     visit, _ = Visit.objects.get_or_create(
@@ -79,8 +78,7 @@ def log_silent_visit(
         )
     if latest_counts(visit):
         raise ValidationError(
-            f"Rig {rig.letter} was counted by hand at stop {stop.label} in this walk. Change the "
-            "counts of that stop instead."
+            f"Rig {rig.letter} was counted by hand at stop {stop.label} in this walk. Change the counts of that stop instead."
         )
     visit.silent_sent = sent
     visit.save(update_fields=["silent_sent"])

@@ -12,8 +12,8 @@ from inchmark.core.reception.visit import (
     summarise_visit,
 )
 from inchmark.shelf.models import Rig
+from inchmark.walk.adapters import frames_of, latest_counts, summary_as_dict, weak_readings
 from inchmark.walk.models import Visit
-from inchmark.walk.records import frames_of, latest_counts, summary_as_dict, weak_readings
 
 
 def summarise(visits: Iterable[Visit]) -> None:

@@ -15,11 +15,11 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods
 
 from inchmark.pages.parts import go_to
+from inchmark.plan.figures.clock import visits_of
 from inchmark.plan.models import Stop
-from inchmark.plan.records.clock import visits_of
 from inchmark.plan.services.design import design_of
 from inchmark.studies.models import Study
-from inchmark.walk import records
+from inchmark.walk.figures import CountRow, count_rows
 from inchmark.walk.forms import CountForm
 from inchmark.walk.models import Walk
 from inchmark.walk.services.counts import keep_counts
@@ -79,7 +79,7 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     return render(request, "walk/counts.html", context, status=status)
 
 
-def _form(request: HttpRequest, row: records.CountRow) -> CountForm:
+def _form(request: HttpRequest, row: CountRow) -> CountForm:
     """Return a visit's form; bound only if the page that was sent held it.
 
     Fields are named by rig and pass, so that a plan redrawn meanwhile mixes nothing up.
@@ -89,13 +89,13 @@ def _form(request: HttpRequest, row: records.CountRow) -> CountForm:
     return CountForm(request.POST if sent else None, initial=_initial(row), prefix=prefix)
 
 
-def _rows(walk: Walk, stop: Stop, stops: list[Stop], condition: str) -> list[records.CountRow]:
+def _rows(walk: Walk, stop: Stop, stops: list[Stop], condition: str) -> list[CountRow]:
     design = design_of(walk.study)
     visits = visits_of(design, list(walk.study.rigs.all()), stops)
-    return records.count_rows(walk, stop, visits, condition)
+    return count_rows(walk, stop, visits, condition)
 
 
-def _initial(row: records.CountRow) -> dict[str, Any]:
+def _initial(row: CountRow) -> dict[str, Any]:
     one = row.count
     if one is None or not one.sent:
         return {}

@@ -122,8 +122,7 @@ def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
             if received.known:
                 messages.info(
                     request,
-                    f"{file.name} holds the same bytes as {received.file.name}, which is here "
-                    f"already. Nothing was added.",
+                    f"{file.name} holds the same bytes as {received.file.name}, which is here already. Nothing was added.",
                 )
             return go_to(request, found)
         except receive.RefusedError as wrong:
@@ -173,8 +172,7 @@ def bad_lines(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse
         if changed:
             messages.success(
                 request,
-                f"{changed} lines corrected; {file.name} is being read again. The file keeps "
-                f"the lines as they came.",
+                f"{changed} lines corrected; {file.name} is being read again. The file keeps the lines as they came.",
             )
         else:
             messages.info(request, "No line was changed, so nothing was read again.")

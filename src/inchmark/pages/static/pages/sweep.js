@@ -5,7 +5,7 @@ function drawSweep() {
   const source = document.getElementById("sweep-data");
   const host = document.querySelector("[data-sweep] .chart-plot");
   if (!source || !host) return;
-  const { points, band } = JSON.parse(source.textContent);
+  const { points, band, rule } = JSON.parse(source.textContent);
   const width = Math.max(Math.min(host.clientWidth, 980), 280);
   host.replaceChildren();
   const svg = d3.select(host).append("svg").attr("width", width).attr("height", SIZE.height).attr("role", "img")
@@ -22,8 +22,8 @@ function drawSweep() {
   const side = svg.append("g").attr("class", "axis").attr("transform", `translate(${SIZE.left - 4} 0)`)
     .call(d3.axisLeft(y).ticks(5).tickSize(0));
   side.select(".domain").remove();
-  svg.append("line").attr("class", "ruleline").attr("x1", SIZE.left).attr("x2", width - SIZE.right).attr("y1", y(10)).attr("y2", y(10));
-  svg.append("text").attr("class", "words").attr("x", SIZE.left + 4).attr("y", y(10) - 4).text("10 dB: VSWR 1.92, a tenth of the power comes back");
+  svg.append("line").attr("class", "ruleline").attr("x1", SIZE.left).attr("x2", width - SIZE.right).attr("y1", y(rule.db)).attr("y2", y(rule.db));
+  svg.append("text").attr("class", "words").attr("x", SIZE.left + 4).attr("y", y(rule.db) - 4).text(rule.words);
   svg.append("path").attr("class", "sweep-line").attr("d", d3.line().x((p) => x(p[0])).y((p) => y(p[2]))(points));
   const readout = d3.select(host).append("p").attr("class", "readout").text("Point at the curve for its figures.");
   svg.on("mousemove", (event) => {

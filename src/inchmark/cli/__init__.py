@@ -1,0 +1,209 @@
+"""`inchmark read | reference | simulate | bridge`: core, formats and devices without the web."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+
+from inchmark.cli.reference import TableResult, check_tables
+from inchmark.cli.study import Known, read_files
+from inchmark.core.reading.answer import answer_of
+from inchmark.core.reading.result import RigReading
+from inchmark.core.reading.rules import RangeRules
+from inchmark.core.reception.visit import Counting
+from inchmark.core.wording import distance, level
+from inchmark.devices.serial_bridge import BridgeError, forward_lines
+from inchmark.devices.simulated_analyser import SimulatedAnalyser
+from inchmark.devices.simulated_boards import example_boards, example_log
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.reading_json import reading_json
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one of the commands; return the exit status."""
+    parsed = _parser().parse_args(arguments)
+    try:
+        return int(parsed.run(parsed))
+    except (UnreadableFileError, BridgeError, ValueError) as wrong:
+        print(f"inchmark {parsed.command}: {wrong}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:  # whoever read our output has seen enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as wrong:
+        print(
+            f"inchmark {parsed.command}: {wrong.filename or ''}: {wrong.strerror}", file=sys.stderr
+        )
+        return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="inchmark", description=__doc__)
+    commands = parser.add_subparsers(dest="command", required=True)
+    read = commands.add_parser(
+        "read", help="read a frame log and its stops, print ranges and differences"
+    )
+    read.add_argument("--frames", type=Path, required=True, help="frame log, CSV or JSON Lines")
+    read.add_argument("--stops", type=Path, required=True, help="stops, CSV")
+    read.add_argument("--json", action="store_true", help="print everything as JSON")
+    read.add_argument("--sensitivity", action="append", default=[], metavar="RIG=DBM")
+    read.add_argument(
+        "--module",
+        action="append",
+        default=[],
+        metavar="RIG=TYPE",
+        help="rigs of one type compare by signal",
+    )
+    read.add_argument(
+        "--needed", type=float, metavar="M", help="distance the deployment must reach"
+    )
+    read.add_argument(
+        "--loss", type=float, default=0.1, help="share of frames that may be lost (0.1)"
+    )
+    read.add_argument(
+        "--places", type=float, default=0.9, help="share of places that must hold (0.9)"
+    )
+    read.add_argument(
+        "--in-hand", type=float, default=10.0, metavar="DB", help="dB of the in-hand rule (10)"
+    )
+    read.add_argument(
+        "--reference-noise", type=float, metavar="DBM", help="noise at which sensitivities hold"
+    )
+    read.add_argument("--counter-bits", type=int, choices=(8, 16, 32))
+    read.add_argument("--interval", type=float, metavar="S", help="beacon interval, if known")
+    read.add_argument("--frames-per-visit", type=int, metavar="N", help="frames sent, if known")
+    read.set_defaults(run=_read)
+    reference = commands.add_parser(
+        "reference", help="check the core against tables of reference values"
+    )
+    reference.add_argument("folder", type=Path)
+    reference.set_defaults(run=_reference)
+    simulate = commands.add_parser(
+        "simulate", help="write an invented walk, or serve simulated boards over TCP"
+    )
+    simulate.add_argument("--seed", type=int, default=1)
+    simulate.add_argument("--into", type=Path, help="folder to write frames.csv and stops.csv to")
+    simulate.add_argument(
+        "--serve", type=int, metavar="PORT", help="serve one walk as lines on 127.0.0.1:PORT"
+    )
+    simulate.add_argument(
+        "--analyser", type=int, metavar="PORT", help="answer as an analyser on 127.0.0.1:PORT"
+    )
+    simulate.add_argument("--antenna", default="whip", help="antenna on its port (whip)")
+    simulate.set_defaults(run=_simulate)
+    bridge = commands.add_parser("bridge", help="send the lines of a board to a walk over HTTP")
+    bridge.add_argument(
+        "--connect", required=True, metavar="HOST:PORT", help="board, or serial port behind TCP"
+    )
+    bridge.add_argument("--post", required=True, metavar="URL", help="the walk's frames address")
+    bridge.add_argument(
+        "--token-file", type=Path, required=True, help="file that holds the access token"
+    )
+    bridge.set_defaults(run=_bridge)
+    return parser
+
+
+def _pairs(items: list[str]) -> dict[str, str]:
+    for item in items:
+        if "=" not in item:
+            raise ValueError(f"{item!r} must be RIG=VALUE")
+    return dict(item.split("=", 1) for item in items)
+
+
+def _read(parsed: argparse.Namespace) -> int:
+    known = Known(
+        sensitivities={rig: float(dbm) for rig, dbm in _pairs(parsed.sensitivity).items()},
+        module_types=_pairs(parsed.module),
+        rules=RangeRules(loss=parsed.loss, places=parsed.places, in_hand_db=parsed.in_hand),
+        counting=Counting(
+            counter_bits=parsed.counter_bits,
+            interval_s=parsed.interval,
+            planned=parsed.frames_per_visit,
+        ),
+        reference_noise_dbm=parsed.reference_noise,
+        needed_m=parsed.needed,
+    )
+    reading = read_files(parsed.frames, parsed.stops, known)
+    if parsed.json:
+        print(json.dumps(reading_json(reading), indent=1, allow_nan=False))
+        return 0
+    answer = answer_of(reading)
+    print(" ".join(part for part in (answer.sentence, answer.limits) if part))
+    print("\n".join(part for part in (answer.needed, answer.rule) if part))
+    for one in reading.rigs:
+        print(f"  {one.rig}: {_range_line(one)}")
+    for note in reading.notes:
+        print(f"  - {note.title}: {note.text}")
+    return 0
+
+
+def _range_line(one: RigReading) -> str:
+    reach, last = one.loss_range_m, one.last_heard_m
+    parts = [
+        f"{one.heard} of {one.sent} heard",
+        f"last heard {distance(last)}" if last else "never heard",
+    ]
+    if reach:
+        limits = f"{distance(reach.low)} to {distance(reach.high)}"
+        parts.append(f"range {distance(reach.estimate)} ({limits})")
+    if one.threshold_dbm:
+        parts.append(f"half of the frames lost at {level(one.threshold_dbm.estimate)}")
+    return ", ".join(parts)
+
+
+def _reference(parsed: argparse.Namespace) -> int:
+    if not parsed.folder.is_dir():
+        raise ValueError(f"there is no folder {parsed.folder}")
+    results, unknown = check_tables(parsed.folder)
+    if not results:
+        raise ValueError(f"{parsed.folder} holds no table whose name is known")
+    print(f"{'table':<24}{'rows':>6}{'worst error / tolerance':>26}  result")
+    for result in results:
+        _print_table(result)
+    if unknown:
+        print(f"not known yet: {', '.join(unknown)}")
+    return 1 if any(result.failed for result in results) else 0
+
+
+def _print_table(result: TableResult) -> None:
+    word = f"{len(result.failed)} FAILED" if result.failed else "pass"
+    print(f"{result.name:<24}{result.rows:>6}{result.worst:>26.3g}  {word}")
+    for line in result.failed:
+        print(f"    {line}")
+
+
+def _simulate(parsed: argparse.Namespace) -> int:
+    if parsed.serve:
+        boards = example_boards(parsed.seed, port=parsed.serve)
+        print(f"simulated boards on 127.0.0.1:{boards.port}; end with Ctrl-C")
+        boards.serve_until_interrupted()
+        return 0
+    if parsed.analyser:
+        analyser = SimulatedAnalyser(antenna=parsed.antenna, port=parsed.analyser)
+        print(f"simulated analyser on 127.0.0.1:{analyser.port}; end with Ctrl-C")
+        try:
+            analyser.serve()
+        except KeyboardInterrupt:
+            analyser.close()
+        return 0
+    if not parsed.into:
+        raise ValueError("say where: --into FOLDER writes files, --serve PORT serves lines")
+    parsed.into.mkdir(parents=True, exist_ok=True)
+    frames, stops = example_log(parsed.seed)
+    (parsed.into / "frames.csv").write_text(frames, encoding="utf-8")
+    (parsed.into / "stops.csv").write_text(stops, encoding="utf-8")
+    print(f"{parsed.into}/frames.csv, {parsed.into}/stops.csv")
+    return 0
+
+
+def _bridge(parsed: argparse.Namespace) -> int:
+    host, _, port = parsed.connect.rpartition(":")
+    if not host or not port.isdigit():
+        raise ValueError(f"--connect {parsed.connect!r} must be HOST:PORT")
+    token = parsed.token_file.read_text(encoding="utf-8").strip()
+    sent = forward_lines(host, int(port), parsed.post, token)
+    print(f"{sent} lines sent")
+    return 0

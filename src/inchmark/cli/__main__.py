@@ -1,0 +1,7 @@
+"""`python -m inchmark.cli` is the command."""
+
+import sys
+
+from inchmark.cli import main
+
+sys.exit(main())

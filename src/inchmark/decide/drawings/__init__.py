@@ -1,0 +1,1 @@
+"""Geometry of the pictures of Decide, one a file."""

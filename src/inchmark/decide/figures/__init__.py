@@ -1,0 +1,1 @@
+"""What Decide shows: budgets at the needed distance, and the notes beside them."""

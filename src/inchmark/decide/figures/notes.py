@@ -1,0 +1,141 @@
+"""The sentence of the page, and the notes beside it: what dB are worth, what is radiated."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from django.urls import reverse
+
+from inchmark.core.limits import ERP, Check
+from inchmark.core.propagation.log_distance import range_factor
+from inchmark.core.reading.result import Reading
+from inchmark.core.wording import decibels, distance, level, number
+from inchmark.decide.figures.budgets import Ground, RigBudget
+from inchmark.shelf.figures.limits import LegalCheck
+from inchmark.studies.models import Study
+from inchmark.studies.side_notes import SideNote
+
+CHECK_LOCALLY = "Check the rules of the place; licensed people decide."
+
+
+def headline(ground: Ground, found: Sequence[RigBudget]) -> tuple[str, str]:
+    """Return the sentence of the page and the words under it."""
+    if not found:
+        return "No rig on the shelf yet.", ""
+    best = max(found, key=lambda one: one.in_hand_db)
+    there, back = best.directions
+    places = round(ground.study.places_share * 100)
+    in_hand = decibels(there.in_hand_db, sign=False)
+    sentence = f"Rig {best.rig.letter} at {distance(best.distance_m)} keeps {in_hand} in hand; {places:g} of 100 places need {number(there.keep_db)}"
+    words = ["Carried end to fixed end.", _other_way(back.in_hand_db - there.in_hand_db)]
+    if not best.measured:
+        words.append("Predicted: nothing has been walked that says what the path loses.")
+    if not ground.study.needed_m:
+        words.append(f"No needed distance is set, so {distance(best.distance_m)} is drawn.")
+    return sentence, " ".join(words)
+
+
+def stale_words(ground: Ground) -> str:
+    """Return what to know while the study has changed since it was read; nothing otherwise."""
+    if ground.kept is None or not ground.kept.stale(ground.study):
+        return ""
+    if ground.outdated:
+        needed = distance(ground.study.budget_distance_m)
+        return f"The walk is being read again for {needed}; until then everything here is at {distance(ground.metres)}."
+    return "The walk is being read again."
+
+
+def said(shown: RigBudget) -> str:
+    """Return what a what-if comes to, for those who listen."""
+    return f"{decibels(shown.in_hand_db, sign=False)} in hand with what was changed."
+
+
+def _other_way(db: float) -> str:
+    if abs(db) < 0.05:
+        return "The other direction has as much."
+    more = "more" if db > 0 else "less"
+    return f"The other direction has {decibels(abs(db), sign=False)} {more}."
+
+
+def notes(ground: Ground, found: Sequence[RigBudget]) -> list[SideNote]:
+    """Return the notes of the page: what dB are worth here, and what is radiated."""
+    rows = list(_doubling(ground.reading))
+    rows.extend(note for one in found for note in _legal_notes(ground.study, one))
+    return rows
+
+
+def _doubling(reading: Reading | None) -> Iterator[SideNote]:
+    exponent = reading.site.exponent if reading else None
+    if exponent is None:
+        return
+    doubling = 10 * exponent.estimate * 0.30103
+    six, three = (number(float(range_factor(db, exponent.estimate)), 2) for db in (6, 3))
+    yield SideNote(
+        code="doubling",
+        subject="",
+        kind="fact",
+        title=f"Twice the range takes {decibels(doubling, sign=False)} here",
+        text=f"6 dB doubles range in free space (common practice). On this site 6 dB makes it ×{six}, 3 dB ×{three}.",
+    )
+
+
+def _legal_notes(study: Study, one: RigBudget) -> Iterator[SideNote]:
+    """Yield a fact where both ends fit some row; a caution for each end that fits none."""
+    wrong = [check for check in one.legal if not check.fits]
+    page = {"evidence_url": reverse("shelf:rules", args=[study.pk]), "evidence": "Rules table"}
+    for check in wrong:
+        title = f"{one.rig.letter}, {check.end}: {_title(check)}"
+        yield SideNote(
+            code="over_limit",
+            subject=f"{one.rig.letter}/{check.end}",
+            kind="caution",
+            title=title,
+            text=f"{_text(study, one, check)} {CHECK_LOCALLY}",
+            **page,
+        )
+    carried, fixed = one.legal
+    if not wrong and carried.best and fixed.best:
+        yield SideNote(
+            code="radiated",
+            subject=one.rig.letter,
+            kind="fact",
+            title=f"{one.rig.letter} radiates {_radiated(carried, carried.best)}",
+            text=f"Fixed end: {_radiated(fixed, fixed.best)} {_against(carried.best)} {_duty(carried, carried.best)} {CHECK_LOCALLY}",
+            **page,
+        )
+
+
+def _title(check: LegalCheck) -> str:
+    best = check.best
+    if best is None:
+        return "no row of the table covers its channel"
+    if not best.power_fits:
+        return f"{number(-best.left_db)} dB over the limit"
+    return "too much of the time on air"
+
+
+def _text(study: Study, one: RigBudget, check: LegalCheck) -> str:
+    best = check.best
+    if best is None:
+        return f"{one.rig.frequency_hz / 1e6:g} MHz, {check.emission.occupied_hz / 1e3:.4g} kHz wide, lies in no band listed for {study.get_region_display()}."
+    return f"It radiates {_radiated(check, best)}. {_against(best)} {_duty(check, best)}"
+
+
+def _radiated(check: LegalCheck, best: Check) -> str:
+    if best.limit.kind == ERP:
+        return f"{level(check.emission.erp_dbm)} e.r.p."
+    return f"{level(check.emission.eirp_dbm)} e.i.r.p."
+
+
+def _against(best: Check) -> str:
+    limit = best.limit
+    known = ", from memory" if limit.from_memory else ""
+    return f"Limit {level(limit.power_dbm)} {limit.kind}, {limit.band}{known}."
+
+
+def _duty(check: LegalCheck, best: Check) -> str:
+    allowed = best.limit.duty_cycle_percent
+    used = f"On the air {check.used_percent:.2g} % of the time"
+    if allowed is None:
+        return f"{used}; the row sets no duty cycle."
+    return f"{used}, {'of' if best.duty_fits else 'over the'} {allowed:g} % allowed."

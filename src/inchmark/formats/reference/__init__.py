@@ -1,5 +1,0 @@
-"""The core held against tables of reference values."""
-
-from inchmark.formats.reference.tables import TABLES, TableResult, check_table, check_tables
-
-__all__ = ["TABLES", "TableResult", "check_table", "check_tables"]

@@ -1,0 +1,1 @@
+"""Rows of the plan to the core's objects and back."""

@@ -1,0 +1,100 @@
+"""Paths from fixed ends to stops and needed places: profiles, heights, levels."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from inchmark.core.path_view import PathView, path_view
+from inchmark.core.prediction import LEAST_HEIGHT_M, Surroundings
+from inchmark.core.radio_link import RadioLink
+from inchmark.core.terrain import TerrainGrid
+from inchmark.plan.adapters.places import FixedEnd, Target
+from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M
+from inchmark.plan.models import Site
+from inchmark.shelf.adapters.ends import sensitivity_of
+from inchmark.shelf.adapters.rigs import reference_dbm
+from inchmark.shelf.models import Antenna, Rig
+
+
+def surroundings_of(site: Site | None) -> Surroundings:
+    """Return how a site is predicted."""
+    if site is None:
+        return Surroundings()
+    return Surroundings(
+        model=site.model,
+        openness=site.openness,
+        ground=site.ground,
+        polarisation=site.polarisation,
+        building=site.building,
+        shadowing_db=site.shadowing_db,
+    )
+
+
+Profile = tuple[np.ndarray, np.ndarray]
+
+
+def profiles_of(
+    targets: Sequence[Target], fixed: FixedEnd, grid: TerrainGrid | None
+) -> list[Profile | None]:
+    """Return distances [m] and heights with cover [m] along each path, None where not known.
+
+    A typed profile goes before the terrain.
+    """
+    found: list[Profile | None] = [_typed(one) if one.profile else None for one in targets]
+    rows = [
+        i
+        for i, one in enumerate(targets)
+        if not one.profile and one.lat is not None and one.lon is not None
+    ]
+    if grid is None or fixed.place is None or not rows:
+        return found
+    lats, lons = [targets[i].lat for i in rows], [targets[i].lon for i in rows]
+    for i, profile in zip(rows, grid.profiles(fixed.place, lats, lons), strict=True):
+        found[i] = profile
+    return found
+
+
+def _typed(one: Target) -> Profile:
+    d, h, covers = zip(*one.profile, strict=True)
+    ground = np.array(h, dtype=float)
+    cover = np.array([COVER_HEIGHTS_M[str(name)] for name in covers])
+    cover[[0, -1]] = 0.0  # the antennas stand on the ground
+    return np.array(d, dtype=float), ground + cover
+
+
+def heights_of(rig: Rig, fixed: FixedEnd, target: Target) -> tuple[float, float]:
+    """Return the antennas' heights at the fixed end and at a target [m]; a place's own go first."""
+    return fixed.antenna_m(rig), target.antenna_m(rig)
+
+
+def view_of(
+    profile: Profile, rig: Rig, heights_m: tuple[float, float], site: Site | None
+) -> PathView:
+    """Return a path from the side at a rig's frequency."""
+    return path_view(
+        *profile,
+        height1_m=heights_m[0],
+        height2_m=heights_m[1],
+        frequency_hz=rig.frequency_hz,
+        polarisation=site.polarisation if site else "vertical",
+    )
+
+
+def link_of(rig: Rig, fixed: FixedEnd | None = None) -> RadioLink:
+    """Return a rig's link to a fixed end; as the rig has it without one."""
+    return RadioLink(
+        reference_dbm=reference_dbm(rig),
+        threshold_dbm=sensitivity_of(rig).threshold_dbm,
+        height1_m=fixed.antenna_m(rig) if fixed else rig.fixed_height_m,
+        height2_m=max(rig.height_m, LEAST_HEIGHT_M) if fixed else rig.height_m,
+        frequency_hz=rig.frequency_hz,
+        magnetic=is_magnetic(rig),
+    )
+
+
+def is_magnetic(rig: Rig) -> bool:
+    """Tell whether both antennas of a rig are loops or rods."""
+    ends = rig.antenna_part, rig.fixed_antenna_part
+    return all(end is not None and end.type == Antenna.MAGNETIC for end in ends)

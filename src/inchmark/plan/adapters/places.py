@@ -1,0 +1,127 @@
+"""The places a prediction is about: fixed ends that listen, and stops and nodes that send."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.prediction import LEAST_HEIGHT_M
+from inchmark.plan.models import Site, SitePoint, Stop
+from inchmark.shelf.models import Rig
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FixedEnd:
+    """A place that listens; the height of its antenna is the rig's where None [m]."""
+
+    label: str
+    name: str
+    place: Place | None
+    height_m: float | None = None
+    main: bool = True
+
+    def __str__(self) -> str:
+        """Return its name, or its label."""
+        return self.name or self.label
+
+    def antenna_m(self, rig: Rig) -> float:
+        """Return how high the antenna of a rig stands here [m]."""
+        return max(rig.fixed_height_m if self.height_m is None else self.height_m, LEAST_HEIGHT_M)
+
+
+def fixed_ends(site: Site | None, points: Sequence[SitePoint]) -> list[FixedEnd]:
+    """Return the fixed end and the further receivers."""
+    placed = site is not None and site.lat is not None and site.lon is not None
+    main = FixedEnd(
+        label="",
+        name=str(site) if site else "fixed end",
+        place=Place(lat_deg=site.lat, lon_deg=site.lon) if site and placed else None,
+    )
+    return [
+        main,
+        *(
+            FixedEnd(
+                label=one.label,
+                name=one.name,
+                height_m=one.antenna_m,
+                main=False,
+                place=Place(lat_deg=one.lat, lon_deg=one.lon),
+            )
+            for one in points
+            if one.kind == SitePoint.RECEIVER
+        ),
+    ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Target:
+    """A stop or a needed place, its way from a fixed end, and what covers it.
+
+    The height of its antenna is the rig's where None [m]; `profile` is typed and holds for the
+    fixed end only.
+    """
+
+    pk: int
+    label: str
+    name: str
+    distance_m: float
+    needed: bool
+    lat: float | None
+    lon: float | None
+    cover: str
+    cover_name: str
+    cover_m: float
+    floors: int
+    height_m: float | None
+    profile: list[list[object]]
+
+    def antenna_m(self, rig: Rig) -> float:
+        """Return how high the antenna of a rig stands here [m]."""
+        return max(rig.height_m if self.height_m is None else self.height_m, LEAST_HEIGHT_M)
+
+
+def target_of(one: Stop | SitePoint, distance_m: float) -> Target:
+    """Return a stop or a needed place at a distance [m] from a fixed end."""
+    needed = isinstance(one, SitePoint)
+    return Target(
+        pk=one.pk,
+        label=one.label,
+        name=one.name,
+        distance_m=distance_m,
+        needed=needed,
+        lat=one.lat,
+        lon=one.lon,
+        cover=one.cover,
+        cover_m=one.cover_m,
+        floors=one.floors,
+        cover_name=one.get_cover_display() if one.cover else "",
+        height_m=one.antenna_m if isinstance(one, SitePoint) else None,
+        profile=[] if isinstance(one, SitePoint) else one.profile,
+    )
+
+
+def targets_from(ones: Sequence[Stop | SitePoint], fixed: FixedEnd) -> list[Target]:
+    """Return stops and needed places as seen from a fixed end, without those at no known distance.
+
+    From the fixed end a stop is as far as the plan says, whatever measured it; from a further
+    receiver everything is measured between coordinates.
+    """
+    found = []
+    for one, away in zip(ones, _between(ones, fixed), strict=True):
+        typed = one.distance_m if isinstance(one, Stop) and fixed.main else None
+        if typed or away:
+            target = target_of(one, typed or away or 0.0)
+            found.append(target if fixed.main else replace(target, profile=[]))
+    return found
+
+
+def _between(ones: Sequence[Stop | SitePoint], fixed: FixedEnd) -> list[float | None]:
+    """Return how far each lies from a fixed end by coordinates [m], None where one is missing."""
+    rows = [i for i, one in enumerate(ones) if one.lat is not None and one.lon is not None]
+    found: list[float | None] = [None] * len(ones)
+    if fixed.place is not None and rows:
+        lats, lons = [ones[i].lat for i in rows], [ones[i].lon for i in rows]
+        for i, away in zip(rows, distances_m(fixed.place, lats, lons).tolist(), strict=True):
+            found[i] = away
+    return found

@@ -1,0 +1,47 @@
+"""Stops as the core knows them."""
+
+from __future__ import annotations
+
+from math import hypot
+
+from django.db.models import prefetch_related_objects
+
+from inchmark.core.geodesy import Place, geodesic
+from inchmark.core.reading.measured import StopFacts
+from inchmark.plan.models import Site, Stop
+from inchmark.studies.models import Study
+
+
+def stops_of(study: Study) -> list[Stop]:
+    """Return a study's stops, read once for a page and the tape above it."""
+    prefetch_related_objects([study], "stops")
+    return list(study.stops.all())
+
+
+def geodesic_m(
+    site: Site | None, lat: float | None, lon: float | None, height_m: float | None = None
+) -> float | None:
+    """Return how far a place lies from the fixed end [m], None where either has no coordinates.
+
+    Over the ellipsoid, joined with the difference of the grounds' heights where both are known.
+    """
+    if site is None or None in (site.lat, site.lon, lat, lon):
+        return None
+    start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
+    along = geodesic(start, Place(lat_deg=float(lat or 0), lon_deg=float(lon or 0))).distance_m
+    return hypot(along, climb_m(site, height_m))
+
+
+def climb_m(site: Site, height_m: float | None) -> float:
+    """Return how much higher a ground lies than the fixed end's [m], 0 where one is unknown."""
+    return 0.0 if None in (site.ground_m, height_m) else float(height_m or 0) - site.ground_m
+
+
+def stop_facts(stop: Stop, site: Site | None) -> StopFacts:
+    """Return how a stop was measured."""
+    return StopFacts(
+        name=stop.name,
+        method=stop.method,
+        plus_minus_m=stop.plus_minus_m,
+        geodesic_m=geodesic_m(site, stop.lat, stop.lon, stop.height_m),
+    )

@@ -1,0 +1,1 @@
+"""Geometry of the plan's pictures, one a file."""

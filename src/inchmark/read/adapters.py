@@ -1,0 +1,52 @@
+"""Readings to rows and back: what the core said, kept in one shape with its version."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inchmark.core.reading.analysis import MODEL_VERSION
+from inchmark.core.reading.result import Reading, RigReading
+from inchmark.core.reading.rules import RangeRules
+from inchmark.formats.stored import Stored
+from inchmark.read.models import StudyReading
+from inchmark.studies.models import Study
+
+SCHEMA = 1  # raised when the shape of a reading changes
+STORED = Stored(Reading, version=SCHEMA)
+STORED_RIGS = Stored(tuple[RigReading, ...], version=SCHEMA)  # a part of it, for the tape
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptReading:
+    """The latest reading of a study with its row: which revision it is of, and what made it."""
+
+    reading: Reading
+    row: StudyReading
+
+    def stale(self, study: Study) -> bool:
+        """Tell whether the study has changed since."""
+        return self.row.revision < study.revision
+
+
+def rules_of(study: Study) -> RangeRules:
+    """Return the rules the study reads its ranges under."""
+    return RangeRules(loss=study.loss_share, places=study.places_share, in_hand_db=study.in_hand_db)
+
+
+def kept_reading(study: Study) -> KeptReading | None:
+    """Return the study's latest reading; None where there is none in today's shape and model."""
+    row = study.readings.order_by("-pk").first()
+    if row is None or row.model_version != MODEL_VERSION:
+        return None
+    reading = STORED.load(row.data)
+    return None if reading is None else KeptReading(reading=reading, row=row)
+
+
+def kept_rigs(study: Study) -> tuple[RigReading, ...]:
+    """Return what the latest reading says of each rig, without loading the rest of it."""
+    rows = study.readings.order_by("-pk").filter(model_version=MODEL_VERSION)
+    found = rows.values_list("data__schema", "data__value__rigs").first()
+    if found is None:
+        return ()
+    schema, rigs = found
+    return STORED_RIGS.load({"schema": schema, "value": rigs}) or ()

@@ -1,0 +1,1 @@
+"""Rows of the shelf to the core's objects and back."""

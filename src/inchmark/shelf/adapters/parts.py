@@ -1,0 +1,65 @@
+"""Parts as the core knows them: feeds, connector chains, batteries."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inchmark.core.energy import Battery as CoreBattery
+from inchmark.core.feed.connectors import Connector, Joint, Piece, chain_problems, connector_names
+from inchmark.core.feed.loss import Cable, feed_loss_db
+from inchmark.shelf.models import Antenna, Battery, Feed, Module, Rig
+
+CONNECTORS = connector_names()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FeedFigures:
+    """Loss of a feed [dB] at a frequency, and whether the cable's table reaches it."""
+
+    loss_db: float
+    frequency_hz: float
+    covered: bool
+
+
+def feed_figures(feed: Feed, frequency_hz: float) -> FeedFigures:
+    """Return what a feed loses at a frequency [Hz]."""
+    cable = Cable(rows=[(f, loss) for f, loss in feed.cable_rows]) if feed.cable_rows else None
+    loss = feed_loss_db(
+        cable,
+        frequency_hz,
+        length_m=feed.length_m,
+        joints=feed.joints,
+        joint_loss_db=feed.joint_loss_db,
+    )
+    covered = cable.covers(frequency_hz) if cable else not feed.length_m
+    return FeedFigures(loss_db=loss, frequency_hz=frequency_hz, covered=covered)
+
+
+def core_battery(battery: Battery) -> CoreBattery:
+    """Return a battery as the core knows it."""
+    return CoreBattery(
+        capacity_ah=battery.capacity_ah,
+        usable_share=battery.usable_percent / 100,
+        self_discharge_per_year=battery.self_discharge_percent / 100,
+    )
+
+
+def chain_of(rig: Rig) -> list[Joint]:
+    """Return the joints of both ends of a rig that make no link."""
+    ends = ((rig.feed_part, rig.antenna_part), (rig.fixed_feed_part, rig.fixed_antenna_part))
+    return [found for feed, antenna in ends for found in _chain(rig.module_part, feed, antenna)]
+
+
+def _chain(module: Module | None, feed: Feed | None, antenna: Antenna | None) -> list[Joint]:
+    pieces = []
+    if module:
+        at = Connector.from_key(module.connector)
+        pieces.append(Piece(name=module.name, near=None, far=at))
+    if feed:
+        near, far = map(Connector.from_key, (feed.near_connector, feed.far_connector))
+        pieces.append(Piece(name=feed.name, near=near, far=far, impedance_ohm=feed.impedance_ohm))
+    if antenna:
+        at = Connector.from_key(antenna.connector)
+        ohm = antenna.impedance_ohm
+        pieces.append(Piece(name=antenna.name, near=at, far=None, impedance_ohm=ohm))
+    return chain_problems(pieces)

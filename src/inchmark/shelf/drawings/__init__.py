@@ -1,0 +1,1 @@
+"""Geometry of the shelf's pictures, one a file."""
