@@ -209,8 +209,8 @@ def test_a_question_without_what_it_needs_is_not_queued(owner_client, study):
 
 
 def test_frames_follow_the_wished_intervals(owner_client, study):
-    """1.96^2 x 0.1 x 0.9 / 0.05^2 = 138.3; (1.96 x 2.5 / 0.5)^2 = 96.04 (textbook)."""
-    typed = DESIGN | {"loss_within": "0.05", "level_within_db": "0.5"}
+    """1.96^2 x 0.1 x 0.9 / 0.05^2 = 138.3; (1.96 x 3 / 0.6)^2 = 96.04 (textbook)."""
+    typed = DESIGN | {"loss_within": "0.05", "level_within_db": "0.6"}
     html = post(owner_client, study, "design", **typed).content.decode()
     assert "139 frames" in html
     assert "97 frames" in html

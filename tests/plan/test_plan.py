@@ -50,7 +50,7 @@ def test_moving_the_fixed_end_moves_measured_stops_only(study):
         ({"label": "3"}, "Type a distance, or give coordinates"),
         ({"label": "3", "lat": "47.5", "lon": "-21"}, "The stop lies on the fixed end"),
         ({"label": "1", "distance_m": "80"}, "has a stop of that name already"),
-        ({"label": "3", "distance_m": "0"}, "from 0.1 to 1e+06 m"),
+        ({"label": "3", "distance_m": "0"}, "from 0.1 to 1,000,000 m"),
         ({"label": "3", "distance_m": "80", "lat": "99", "lon": "0"}, "from -90 to 90 degrees"),
         ({"label": "3", "distance_m": "eighty"}, "is not a quantity in metres"),
     ],

@@ -130,7 +130,7 @@ def test_the_page_shows_stored_readings_and_costs_a_fixed_number_of_queries(
 ):
     for _ in range(4):
         keep(owner_client, study)
-    with django_assert_max_num_queries(11):
+    with django_assert_max_num_queries(12):
         owner_client.get(reverse("shelf:ladders", args=[study.pk]))
 
 

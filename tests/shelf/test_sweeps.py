@@ -230,9 +230,9 @@ def test_a_sweep_puts_its_mismatch_into_the_budget(owner_client, study):
 
 def test_housing_and_polarisation_enter_both_directions_once(owner_client, study):
     """Turned by 60 degrees 6.02 dB are lost (cos 60 = 1/2)."""
-    before = [ladder.in_hand_db for ladder in budgets(study, None)[0].ladders]
+    before = [one.in_hand_db for one in budgets(make.ground(study))[0].directions]
     keep_rig(owner_client, study, housing_loss_db="3", polarisation_angle_deg="60")
-    after = [ladder.in_hand_db for ladder in budgets(study, None)[0].ladders]
+    after = [one.in_hand_db for one in budgets(make.ground(study))[0].directions]
     for one, other in zip(before, after, strict=True):
         assert one - other == pytest.approx(9.021, abs=1e-3)
 

@@ -29,7 +29,7 @@ def test_starting_a_study_makes_its_maker_the_owner(client):
 
 @pytest.mark.parametrize(
     ("typed", "words"),
-    [("0,74 km", "decimal comma"), ("-5 m", "from 1 to 100,000 m"), ("5 kg", "not a quantity")],
+    [("0,74 km", "decimal comma"), ("-5 m", "from 1 to 1,000,000 m"), ("5 kg", "not a quantity")],
 )
 def test_a_distance_that_cannot_be_read_keeps_what_was_typed(client, typed, words):
     client.force_login(make.user())

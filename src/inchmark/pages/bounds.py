@@ -54,7 +54,8 @@ def bounded(table: str, field: str, low: float, high: float, unit: str = "") -> 
     Both sides, since NaN is above every number in PostgreSQL.
     """
     name = field.replace("_", " ")
-    spoken = f"{low:,g} to {high:,g}{' ' + unit if unit else ''}"
+    # Django formats the message with %, so a unit of % is written twice
+    spoken = f"{_spoken(low)} to {_spoken(high)}{' ' + unit.replace('%', '%%') if unit else ''}"
     return Bounds(
         field=field,
         low=low,
@@ -62,3 +63,7 @@ def bounded(table: str, field: str, low: float, high: float, unit: str = "") -> 
         name=f"{table}_{field}_bounds",
         violation_error_message=f"The {name} must be from {spoken}.",
     )
+
+
+def _spoken(value: float) -> str:
+    return f"{value:,.10g}"

@@ -17,6 +17,11 @@ register = template.Library()
 NOTHING = "–"
 
 
+def _missing(value: Any) -> bool:
+    """Tell whether there is no figure; a template gives "" for a figure of an estimate that is none."""
+    return value is None or value == ""
+
+
 def _figure(text: str) -> SafeString:
     """Return figures and units, made here, as they are: they hold nothing to escape."""
     return SafeString(text)
@@ -31,13 +36,13 @@ def metres(value: float | None) -> str:
 @register.filter
 def db(value: float | None) -> str:
     """Return a signed level difference without its unit, or a dash."""
-    return _figure(NOTHING if value is None else wording.number(value, 1, sign=True))
+    return _figure(NOTHING if _missing(value) else wording.number(value, 1, sign=True))
 
 
 @register.filter
 def plain(value: float | None, digits: int = 1) -> str:
     """Return a number with a true minus, or a dash."""
-    return _figure(NOTHING if value is None else wording.number(value, digits))
+    return _figure(NOTHING if _missing(value) else wording.number(value, digits))
 
 
 @register.filter
@@ -49,13 +54,13 @@ def box(value: float) -> str:
 @register.filter
 def three(value: float | None) -> str:
     """Return a number with three figures, or a dash."""
-    return _figure(NOTHING if value is None else f"{value:.3g}".replace("-", wording.MINUS))
+    return _figure(NOTHING if _missing(value) else f"{value:.3g}".replace("-", wording.MINUS))
 
 
 @register.filter
 def percent(value: float | None) -> str:
     """Return a share as per cent, or a dash."""
-    return _figure(NOTHING if value is None else wording.percent(value))
+    return _figure(NOTHING if _missing(value) else wording.percent(value))
 
 
 @register.filter
@@ -83,7 +88,7 @@ def db_range(found: Estimate | None) -> str:
 @register.filter
 def megahertz(value: float | None) -> str:
     """Return a frequency [Hz] in MHz, or a dash."""
-    return NOTHING if value is None else f"{value / 1e6:.5g}".replace("-", wording.MINUS)
+    return NOTHING if _missing(value) else f"{value / 1e6:.5g}".replace("-", wording.MINUS)
 
 
 @register.filter
@@ -95,7 +100,7 @@ def megahertz_exact(value: float) -> str:
 @register.filter
 def kilohertz(value: float | None) -> str:
     """Return a frequency [Hz] in kHz, or a dash."""
-    return NOTHING if value is None else f"{value / 1e3:.4g}".replace("-", wording.MINUS)
+    return NOTHING if _missing(value) else f"{value / 1e3:.4g}".replace("-", wording.MINUS)
 
 
 @register.filter
@@ -117,7 +122,7 @@ def milli(value: float | None) -> str:
 @register.filter
 def microamps(value: float | None) -> str:
     """Return a current [A] in microamperes with three figures, or a dash."""
-    return NOTHING if value is None else f"{value * 1e6:.3g}"
+    return NOTHING if _missing(value) else f"{value * 1e6:.3g}"
 
 
 @register.filter
@@ -172,7 +177,7 @@ def at(values: Any, key: Any) -> Any:
 @register.filter
 def grouped(value: int | None) -> str:
     """Return a count with narrow spaces between thousands."""
-    return NOTHING if value is None else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")
+    return NOTHING if _missing(value) else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")
 
 
 register.filter("shape", rig_signs.shape)
