@@ -194,9 +194,13 @@ def test_a_what_if_changes_the_ladder_in_place(signed_in, marsh):
     box.fill("5")
     box.press("Tab")
     expect(page.get_by_role("button", name="Keep as a new rig")).to_be_visible()
+    expect(page.locator("#item-path, #item-carried_housing, #item-carried_carry").first).to_be_visible()
+    assert page.evaluate("document.activeElement.closest('#budget') !== null")  # focus stayed
+    expect(page.locator("#said")).to_contain_text("in hand with what was changed")
     expect(page.get_by_role("heading", name="Budget at 740 m")).to_contain_text("what if")
-    page.get_by_label("The receiver is limited by").select_option(label="Datasheet: −123.5 dBm")
-    expect(page.get_by_text("above −123.5 dBm: datasheet, 10 % PER").first).to_be_visible()
+    page.get_by_label("The receiver is limited by").select_option(label="Datasheet: −125.0 dBm")
+    said = "link margin above −125.0 dBm: datasheet, 10 % PER: 10 % lost at −123.5 dBm"
+    expect(page.get_by_text(said).first).to_be_visible()
     page.get_by_role("button", name="Keep as a new rig").click()
     expect(page.get_by_text("Kept as rig D.")).to_be_visible()
 

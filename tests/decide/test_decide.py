@@ -92,7 +92,7 @@ def test_an_unwalked_rig_on_a_datasheet_says_the_same_as_its_range_on_the_tape(s
     (one,) = budgets(make.ground(study))
     assert one.in_hand_db == pytest.approx(one.directions[0].keep_db, abs=0.02)
     source = one.directions[0].threshold.source
-    assert "10 % lost at -123.0 dBm, so half are lost 1.5 dB lower" in source
+    assert "10 % lost at −123.0 dBm, so half are lost 1.5 dB lower" in source
 
 
 def test_without_a_walk_the_budget_is_predicted_and_says_so(client, study):

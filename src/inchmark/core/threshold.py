@@ -13,6 +13,7 @@ from scipy.special import ndtri
 
 from inchmark.core.checks import fraction
 from inchmark.core.frame_spread import FRAME_SPREAD_DB, WATERFALL_DB
+from inchmark.core.wording import level, number
 
 HALF = 0.5
 
@@ -39,7 +40,8 @@ class Sensitivity:
         """Return the source, and what was made of the stated loss."""
         if self.loss == HALF:
             return self.source
-        return f"{self.source}: {100 * self.loss:g} % lost at {self.dbm:.1f} dBm, so half are lost {abs(self.threshold_dbm - self.dbm):.1f} dB lower"
+        lower = number(self.dbm - self.threshold_dbm)
+        return f"{self.source}: {100 * self.loss:g} % lost at {level(self.dbm)}, so half are lost {lower} dB lower"
 
 
 def keep_for_rule_db(

@@ -34,6 +34,7 @@ def start_boards(walk: Walk, *, by: Any) -> FrameFile:
         raise RefusedError(
             "Simulated boards need at least one rig on the shelf and two stops on the plan."
         )
+    _keep_the_duty_cycle(walk)
     count = walk.files.filter(kind=FrameFile.BOARDS).count()
     file = FrameFile.objects.create(
         walk=walk,
@@ -47,6 +48,18 @@ def start_boards(walk: Walk, *, by: Any) -> FrameFile:
         file_id=file.pk
     )
     return file
+
+
+def _keep_the_duty_cycle(walk: Walk) -> None:
+    """Refuse a beacon interval that breaks a rig's duty cycle, as the plan would."""
+    if walk.interval_s is None:
+        return
+    paces = [(rig_figures(rig), rig.letter) for rig in walk.study.rigs.with_parts()]
+    slowest, letter = max(paces, key=lambda pace: pace[0].min_interval_s)
+    if walk.interval_s < slowest.min_interval_s:
+        raise RefusedError(
+            f"A frame every {walk.interval_s:g} s is too often for rig {letter}: at {slowest.duty.percent:g} % ({slowest.duty.source}) it may send every {slowest.min_interval_s:.1f} s. Change the walk's beacon interval, or leave it empty."
+        )
 
 
 def receive_from_boards(file_id: int) -> None:
@@ -112,7 +125,7 @@ def _frames(walk: Walk, seed: int) -> Iterator[Any]:
         stops=[(stop.label, stop.distance_m) for stop in study.stops.all()],
         rigs=list(rigs),
         frames=walk.frames_per_visit or FRAMES,
-        interval_s=max(walk.interval_s or 0.0, slowest),  # boards keep the duty cycle, too
+        interval_s=walk.interval_s or slowest,
     )
     return walk_frames(simulated, way)
 
