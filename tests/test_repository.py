@@ -84,6 +84,20 @@ def test_the_demo_is_the_same_every_time_and_loaded_once(marsh):
     assert Study.objects.count() == 1
 
 
+def test_a_demo_interrupted_half_way_leaves_nothing_and_is_loaded_the_next_time(db, monkeypatch):
+    user = make.user("demo")
+
+    def fall(*_args, **_options):
+        raise KeyboardInterrupt
+
+    with monkeypatch.context() as broken:
+        broken.setattr("inchmark.demo.services.start_walk", fall)
+        with pytest.raises(KeyboardInterrupt):
+            load_demo(user)
+    assert not Study.objects.exists()
+    assert load_demo(user).readings.exists()
+
+
 def test_demo_places_lie_in_open_ocean():
     for stop in marsh_stops():
         assert 47.4 < stop.lat < 47.6

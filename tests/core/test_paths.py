@@ -1,5 +1,6 @@
 """Paths over ground and terrain: laws, edges, and where models stop holding."""
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -9,7 +10,7 @@ from hypothesis import strategies as st
 
 from inchmark.core.geodesy import Place, destination
 from inchmark.core.margin_map import best_map, margin_map
-from inchmark.core.path_view import path_view
+from inchmark.core.path_view import fine_profile, path_view
 from inchmark.core.prediction import Paths, Surroundings, predict_paths, predict_stops
 from inchmark.core.propagation.clutter import height_gain_loss_db, statistical_clutter_loss_db
 from inchmark.core.propagation.cover import woodland_figures
@@ -283,6 +284,27 @@ def test_below_half_a_gigahertz_clutter_is_reckoned_by_height_gain():
     expected = height_gain_loss_db(0.4, 433e6, kind="Suburban", clutter_height_m=10.0)
     assert low.cover_db[0] == pytest.approx(float(expected))
     assert low.at(0).warnings == ()  # clause 3.1 holds from 30 MHz
+
+
+def test_between_points_typed_far_apart_the_earth_stands_up():
+    """114 km of sea in five points: the bulge of d1 d2 / (2 k a) is least clear in the middle."""
+    typed = np.array([0.0, 1e3, 2e3, 112e3, 114e3])
+    d, h = fine_profile(typed, np.zeros(5), np.zeros(5))
+    high = {"height1_m": 250.0, "height2_m": 250.0, "frequency_hz": 868e6}
+    view = path_view(d, h, **high)
+    bulge = 57e3**2 / (2 * 4 / 3 * 6371e3)
+    zone = math.sqrt(299_792_458 / 868e6 * 57e3 / 2)
+    assert view.worst_share == pytest.approx((250 - bulge) / zone, abs=0.01)
+    assert not view.clear
+    assert path_view(typed, np.zeros(5), **high).clear  # what five points alone would say
+
+
+def test_cover_stands_at_its_point_and_on_to_the_next_that_has_any():
+    d, h = fine_profile(
+        np.array([0.0, 400, 600, 800, 1000]), np.full(5, 3.0), np.array([0.0, 12, 12, 0, 0])
+    )
+    at = dict(zip(d.tolist(), h.tolist(), strict=True))
+    assert (at[200.0], at[400.0], at[500.0], at[700.0]) == (3.0, 15.0, 15.0, 3.0)
 
 
 def test_unknown_surroundings_are_refused():

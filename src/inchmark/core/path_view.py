@@ -14,6 +14,7 @@ from inchmark.core.propagation.two_ray import break_distance_m
 
 CLEAR_SHARE = 0.6  # of the first zone's radius: clearance that loses nothing (P.526, usual rule)
 LEAST_OBSTACLE_DB = 0.5
+FINE_POINTS = 401  # as many as the longest profile cut from a terrain
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,6 +59,21 @@ class PathView:
     def diffraction_db(self) -> float:
         """Return what terrain and the earth's curve cost by delta-Bullington [dB]."""
         return float(self.diffraction.loss_db)
+
+
+def fine_profile(distance_m: Floats, ground_m: Floats, cover_m: Floats) -> tuple[Floats, Floats]:
+    """Return distances and heights with cover of a typed profile, with points between its own.
+
+    Between points far apart the earth stands up, and nothing would be judged there. The ground is
+    straight from one point to the next; cover stands at its point, and on to the next that has any.
+    """
+    steps = np.linspace(0, distance_m[-1], FINE_POINTS)
+    fine = np.union1d(distance_m, steps)
+    after = np.clip(np.searchsorted(distance_m, fine), 1, len(distance_m) - 1)
+    typed = np.isin(fine, distance_m)
+    covered = typed | ((cover_m[after - 1] > 0) & (cover_m[after] > 0))
+    cover = np.where(covered, np.interp(fine, distance_m, cover_m), 0.0)
+    return fine, np.interp(fine, distance_m, ground_m) + cover
 
 
 def path_view(

@@ -6,10 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+from scipy import ndimage
 
 from inchmark.core.checks import Floats
 from inchmark.core.geodesy import Place, distances_m
 
+SLACK = 1e-9  # of a cell: a place on the edge is inside
 POINTS = (20, 28, 40, 57, 80, 113, 160, 226, 320, 400)  # few lengths, so paths can go together
 
 
@@ -53,21 +55,13 @@ class TerrainGrid:
         row = (self.north_deg - np.asarray(lat_deg, dtype=np.float64)) / self.lat_step_deg
         column = (np.asarray(lon_deg, dtype=np.float64) - self.west_deg) / self.lon_step_deg
         rows, columns = self.heights_m.shape
-        slack = 1e-9
         inside = (
-            (row >= -slack)
-            & (row <= rows - 1 + slack)
-            & (column >= -slack)
-            & (column <= columns - 1 + slack)
+            (row >= -SLACK)
+            & (row <= rows - 1 + SLACK)
+            & (column >= -SLACK)
+            & (column <= columns - 1 + SLACK)
         )
-        row, column = np.clip(row, 0, rows - 1), np.clip(column, 0, columns - 1)
-        top = np.minimum(row.astype(int), rows - 2)
-        left = np.minimum(column.astype(int), columns - 2)
-        down, right = row - top, column - left
-        grid = self.heights_m
-        upper = grid[top, left] * (1 - right) + grid[top, left + 1] * right
-        lower = grid[top + 1, left] * (1 - right) + grid[top + 1, left + 1] * right
-        found: Floats = np.where(inside, upper * (1 - down) + lower * down, np.nan)
+        found: Floats = np.where(inside, bilinear(self.heights_m, row, column), np.nan)
         return found
 
     def heights_along(
@@ -84,11 +78,9 @@ class TerrainGrid:
         column1 = np.clip((lon_deg - self.west_deg) / self.lon_step_deg, 0, columns - 1.001)
         row = row0 + along * (row1 - row0)[:, None]
         column = column0 + along * (column1 - column0)[:, None]
-        top, left = row.astype(np.int64), column.astype(np.int64)
-        corner, right, down = top * columns + left, column - left, row - top
-        found = _between(self.heights_m, corner, right, down)
+        found = bilinear(self.heights_m, row, column)
         if self.cover_m is not None:
-            nearest = corner + (down >= 0.5) * columns + (right >= 0.5)
+            nearest = np.rint(row).astype(np.int64) * columns + np.rint(column).astype(np.int64)
             found = found + standing_clear(self.cover_m.reshape(-1).take(nearest))
         return found
 
@@ -168,13 +160,11 @@ def standing_clear(cover_m: Floats) -> Floats:
     return clear
 
 
-def _between(
-    grid: NDArray[np.float32], corner: NDArray[np.int64], right: Floats, down: Floats
-) -> Floats:
-    """Return values between four cells, the upper left one given by its place in the flat grid."""
-    columns, flat = grid.shape[1], grid.reshape(-1)
-    upper, lower = flat.take(corner), flat.take(corner + columns)
-    upper = upper + right * (flat.take(corner + 1) - upper)
-    lower = lower + right * (flat.take(corner + columns + 1) - lower)
-    found: Floats = upper + down * (lower - upper)
-    return found
+def bilinear(grid: NDArray[np.float32], row: ArrayLike, column: ArrayLike) -> Floats:
+    """Return a grid's values between its four nearest cells, the edge's beyond it."""
+    row, column = np.broadcast_arrays(np.asarray(row), np.asarray(column))
+    places = np.stack([row.ravel(), column.ravel()])
+    found: Floats = ndimage.map_coordinates(
+        grid, places, order=1, mode="nearest", prefilter=False, output=np.float64
+    )
+    return found.reshape(row.shape)

@@ -9,6 +9,7 @@ from datetime import date
 from typing import Any
 
 import numpy as np
+from django.db import transaction
 
 from inchmark.core.geodesy import Place, destination
 from inchmark.core.simulation import SimulatedFrame, SimulatedRig, SimulatedSite, SimulatedWalk
@@ -46,11 +47,15 @@ from inchmark.walk.services.receive import receive
 BENCH_DAY, WALK_DAY = date(2026, 11, 12), date(2026, 11, 14)
 
 
+@transaction.atomic
 def load_demo(by: Any) -> Study:
-    """Return the demo study, made if the user has none of that name."""
+    """Return the demo study, made if the user has none of that name: all of it, or nothing."""
     known = Study.objects.visible_to(by).filter(title=marsh.TITLE).first()
-    if known:
+    if known and known.readings.exists():
         return known
+    if known:  # an older version could be interrupted half way; nothing of it is thrown away
+        known.title = f"{marsh.TITLE} (half loaded)"
+        known.save(update_fields=["title"])
     study = start_study(by=by, title=marsh.TITLE, question=marsh.QUESTION, needed_m=marsh.NEEDED_M)
     place_fixed_end(study, Site(**marsh.FIXED))
     for stop in marsh_stops():

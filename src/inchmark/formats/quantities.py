@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 from inchmark.core.decibels import dbi_from_dbd
@@ -12,6 +12,8 @@ from inchmark.core.decibels import dbi_from_dbd
 _LEVEL = re.compile(r"^([+-]?\d+(?:\.\d+)?)\s*dbm?$", re.IGNORECASE)
 _GAIN = re.compile(r"^([+-]?\d+(?:\.\d+)?)\s*(dbi|dbd)$", re.IGNORECASE)
 _RATE = re.compile(r"^(\d+(?:\.\d+)?)\s*([km]?)(bit/s|bits/s|bps|b/s)?$", re.IGNORECASE)
+_QUANTITY = re.compile(r"^([+-]?\d+(?:\.\d*)?(?:[eE][+-]?\d{1,3})?)\s*([A-Za-zµμ]{1,20})?$")
+LONGEST = 60  # characters of what is read, and of what a sentence quotes
 _BARE = re.compile(r"^[+-]?\d+(?:\.\d+)?$")
 _COMMA = re.compile(r"^[+-]?\d+,\d+")
 _SPOKEN = {
@@ -35,6 +37,9 @@ def _registry() -> Any:
 def read_quantity(text: str, unit: str, *, bare_unit: str | None = None) -> float:
     """Return a typed quantity in `unit`; a bare number is in `bare_unit` (default: `unit`).
 
+    A number and the name of a unit, nothing else: the unit library would reckon out arithmetic
+    like 9**9**9, so it is shown names of letters only.
+
     Raises
     ------
     ValueError
@@ -43,17 +48,30 @@ def read_quantity(text: str, unit: str, *, bare_unit: str | None = None) -> floa
     typed = text.strip().replace("\N{MINUS SIGN}", "-")
     if _COMMA.match(typed):
         raise ValueError(f"“{text}” has a decimal comma. Write {typed.replace(',', '.', 1)}.")
-    if _BARE.match(typed):
-        typed = f"{typed} {bare_unit or unit}"
-    try:
-        value = _registry().Quantity(typed).to(unit).magnitude
-    except Exception:  # pint raises a dozen kinds for bad text; the user needs one sentence
+    found = _QUANTITY.match(typed) if len(typed) <= LONGEST else None
+    scale = _scale(found.group(2) or bare_unit or unit, unit) if found else None
+    if found is None or scale is None:
         raise ValueError(
-            f"“{text}” is not a quantity in {_SPOKEN.get(unit, unit)}. Write a number with its unit, like “{_example(unit)}”."
-        ) from None
-    if not math.isfinite(float(value)):
+            f"“{shortened(text)}” is not a quantity in {_SPOKEN.get(unit, unit)}. Write a number with its unit, like “{_example(unit)}”."
+        )
+    value = float(found.group(1)) * scale
+    if not math.isfinite(value):
         raise ValueError(f"“{text}” is not a finite number.")
-    return float(value)
+    return value
+
+
+def shortened(text: str) -> str:
+    """Return text as a sentence can quote it."""
+    return text if len(text) <= LONGEST else f"{text[:LONGEST]}…"
+
+
+@lru_cache(maxsize=512)
+def _scale(name: str, unit: str) -> float | None:
+    """Return how many of `unit` one of the named unit is; None where it is none of that kind."""
+    try:
+        return float(_registry().Quantity(1.0, name).to(unit).magnitude)
+    except Exception:  # the unit library raises a dozen kinds for names it does not know
+        return None
 
 
 def read_power_dbm(text: str) -> float:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from inchmark.core.path_view import PathView, path_view
+from inchmark.core.path_view import PathView, fine_profile, path_view
 from inchmark.core.prediction import LEAST_HEIGHT_M, Surroundings
 from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid
@@ -61,7 +61,7 @@ def _typed(one: Target) -> Profile:
     ground = np.array(h, dtype=float)
     cover = np.array([COVER_HEIGHTS_M[str(name)] for name in covers])
     cover[[0, -1]] = 0.0  # the antennas stand on the ground
-    return np.array(d, dtype=float), ground + cover
+    return fine_profile(np.array(d, dtype=float), ground, cover)
 
 
 def heights_of(rig: Rig, fixed: FixedEnd, target: Target) -> tuple[float, float]:
