@@ -1,4 +1,7 @@
-"""Fixtures of all rooms; a fixture returns one thing."""
+"""Fixtures of all rooms; a fixture returns one thing.
+
+Django is met inside them only: `tests/core` runs without it.
+"""
 
 from __future__ import annotations
 
@@ -6,21 +9,22 @@ import os
 
 import pytest
 
-from inchmark.read.services import make_reading
-from tests import make
-
 LEVELS = {"A": (-70, -85, -98, -108), "B": (-66, -81, -94, -104)}
 
 
 @pytest.fixture
 def study(db):
     """A study with rig A, and stops 1 and 2 at 50 and 100 m."""
+    from tests import make
+
     return make.field_study()
 
 
 @pytest.fixture
 def owner_client(client, study):
     """A browser signed in as the study's owner."""
+    from tests import make
+
     client.force_login(make.owner(study))
     return client
 
@@ -38,6 +42,9 @@ def app_process_environment(transactional_db):
 @pytest.fixture
 def walked(db):
     """A study of two rigs at four stops, walked and read."""
+    from inchmark.read.services import make_reading
+    from tests import make
+
     study = make.field_study(rigs="AB", stops=4, needed_m=300.0)
     walk = make.walk(study)
     rows = []
@@ -55,5 +62,7 @@ def walked(db):
 @pytest.fixture
 def reader(client, walked):
     """A browser signed in as the walked study's owner."""
+    from tests import make
+
     client.force_login(make.owner(walked))
     return client

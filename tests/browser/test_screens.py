@@ -11,7 +11,7 @@ from inchmark.shelf.models import Antenna, Battery, Feed, Module, Setting, Unit
 from tests.browser.conftest import serious_axe_findings
 
 pytestmark = pytest.mark.django_db(transaction=True)
-SWEEP = Path(__file__).parents[1] / "core" / "published" / "touchstone" / "whip_868_mhz_ma.s1p"
+SWEEP = Path(__file__).parents[1] / "reference" / "touchstone" / "whip_868_mhz_ma.s1p"
 ROOMS = ("shelf", "plan", "walk", "read", "decide")
 SHELVES = (
     "parts/modules",
@@ -194,7 +194,9 @@ def test_a_what_if_changes_the_ladder_in_place(signed_in, marsh):
     box.fill("5")
     box.press("Tab")
     expect(page.get_by_role("button", name="Keep as a new rig")).to_be_visible()
-    expect(page.locator("#item-path, #item-carried_housing, #item-carried_carry").first).to_be_visible()
+    expect(
+        page.locator("#item-path, #item-carried_housing, #item-carried_carry").first
+    ).to_be_visible()
     assert page.evaluate("document.activeElement.closest('#budget') !== null")  # focus stayed
     expect(page.locator("#said")).to_contain_text("in hand with what was changed")
     expect(page.get_by_role("heading", name="Budget at 740 m")).to_contain_text("what if")

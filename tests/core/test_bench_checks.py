@@ -197,3 +197,16 @@ def test_a_trace_that_says_nothing_says_why(change, words):
 def test_too_few_samples_are_no_trace():
     with pytest.raises(ValueError, match="10 samples"):
         read_trace(np.arange(5.0), np.ones(5))
+
+
+@pytest.mark.parametrize("share", [0.1, 0.25, 0.5, 1.0])
+def test_sleep_is_found_under_a_meter_as_noisy_as_the_sleep_current(share):
+    """3 microampere of sleep, 40 mA for 50 ms: the mean of the trace is the average of the load."""
+    random, step_s = np.random.default_rng(7), 1e-4
+    shape = ((2.0, 3e-6), (0.01, 1e-3), (0.05, 0.04), (0.02, 5e-3), (3.0, 3e-6)) * 3
+    current = np.concatenate([np.full(round(s / step_s), a) for s, a in shape])
+    noisy = current + share * 3e-6 * random.standard_normal(len(current))
+    found = read_trace(np.arange(len(noisy)) * step_s, noisy)
+    assert found.state("sleep").time_s == pytest.approx(15.0, abs=0.01)
+    assert found.sleep_a == pytest.approx(3e-6, rel=0.03)
+    assert found.load(5.08).average_current_a == pytest.approx(current.mean(), rel=1e-3)

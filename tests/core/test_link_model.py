@@ -23,9 +23,8 @@ from inchmark.formats.frame_log.visits import (
 )
 from inchmark.formats.stops import read_stops
 
-HERE = Path(__file__).parent / "published"
-SHARED = Path(__file__).resolve().parents[3] / "shared" / "method" / "datasets"
-SMALL = HERE / "p2-small"
+DATASETS = Path(__file__).parents[1] / "datasets"
+SMALL = DATASETS / "p2-small"
 FAST = {"p2-small", "p4-bursty", "p6-saturated-coarse-conditions"}
 
 
@@ -90,10 +89,9 @@ def test_a_small_study_agrees_with_the_trial_fit_of_the_method():
     compare(SMALL)
 
 
-@pytest.mark.skipif(not SHARED.is_dir(), reason="the method's data sets are not beside the project")
 @pytest.mark.parametrize("name", sorted(FAST - {"p2-small"}))
 def test_studies_with_known_truth_agree_with_the_trial_fit(name):
-    compare(SHARED / name)
+    compare(DATASETS / name)
 
 
 @pytest.fixture(scope="module")

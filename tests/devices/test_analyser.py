@@ -7,9 +7,9 @@ import numpy as np
 import pytest
 
 from inchmark.devices import analyser as client
-from inchmark.devices.analyser import AnalyserError, SweepRange, read_sweep, touchstone_text
+from inchmark.devices.analyser import AnalyserError, SweepRange, read_sweep
 from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY, SimulatedAnalyser
-from inchmark.formats.touchstone import read_one_port
+from inchmark.formats.touchstone import read_touchstone, touchstone_text
 
 WANTED = SweepRange(start_hz=800e6, stop_hz=940e6, points=141)
 
@@ -42,7 +42,9 @@ def test_one_analyser_serves_sweep_after_sweep():
 def test_a_read_sweep_is_a_touchstone_file_like_any_other():
     with SimulatedAnalyser() as analyser:
         name, reflection = read_sweep("127.0.0.1", analyser.port, WANTED)
-    sweep = read_one_port(touchstone_text(name, WANTED, reflection).encode())
+    sweep = read_touchstone(
+        touchstone_text(WANTED.frequency_hz, reflection, comment=name).encode()
+    ).sweep
     np.testing.assert_allclose(sweep.reflection, reflection, atol=1e-8)
     assert sweep.frequency_hz[0] == 800e6
 

@@ -71,9 +71,9 @@ def test_the_frames_sent_at_a_step_count_a_silent_tail():
 
 def test_only_the_ladders_rig_counts_where_the_log_has_several():
     rows = [f"A,bench,{i},1,96" for i in range(4)] + [f"B,bench,{i},1,90" for i in range(4)]
-    assert ladder_steps(log(*rows), rig="B") == [[90.0, 4, 4]]
-    with pytest.raises(UnreadableFileError, match="no frame of rig C"):
-        ladder_steps(log(*rows), rig="C")
+    assert ladder_steps(log(*rows), rigs=["B"]) == [[90.0, 4, 4]]
+    with pytest.raises(UnreadableFileError, match="speaks of rig A and B, not of rig C"):
+        ladder_steps(log(*rows), rigs=["C"])
 
 
 @pytest.mark.parametrize(

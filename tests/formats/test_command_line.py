@@ -123,7 +123,7 @@ def test_walking_out_and_back_is_read_as_two_passes(tmp_path, capsys):
 
 
 def test_reference_passes_on_the_chosen_values_and_fails_on_a_wrong_one(tmp_path, capsys):
-    assert main(["reference", str(SMALL.parent)]) == 0
+    assert main(["reference", str(SMALL.parents[1] / "reference")]) == 0
     assert "pass" in capsys.readouterr().out
     (tmp_path / "unknown_topic.csv").write_text("case_id\n")
     header = "case_id,distance_m,frequency_mhz,expected_loss_db,tolerance_loss_db\n"

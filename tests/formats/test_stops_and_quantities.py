@@ -111,7 +111,8 @@ def test_no_text_whatever_raises_anything_but_our_sentence(typed):
 
 
 @pytest.mark.parametrize(
-    "text", ["9**9**9 m", "2*3 km", "1/0 m", "(1) m", "1 m + 1 m", "m 5", "5 m m", "9" * 4000 + " m"]
+    "text",
+    ["9**9**9 m", "2*3 km", "1/0 m", "(1) m", "1 m + 1 m", "m 5", "5 m m", "9" * 4000 + " m"],
 )
 def test_a_quantity_is_a_number_and_a_unit_and_no_arithmetic(text):
     with pytest.raises(ValueError, match="not a quantity in metres") as refused:

@@ -220,7 +220,9 @@ def test_while_a_map_is_drawn_its_state_alone_is_sent(owner_client, site):
 
 
 def test_a_map_with_a_further_receiver_expects_no_less_anywhere(site):
-    site.rigs.update(power_dbm=-20.0, fixed_power_dbm=-20.0, sensitivity_dbm=-90.0, sensitivity_per_percent=50.0)
+    site.rigs.update(
+        power_dbm=-20.0, fixed_power_dbm=-20.0, sensitivity_dbm=-90.0, sensitivity_per_percent=50.0
+    )
     drawn = queue_map(site, site.rigs.get())
     draw_map(drawn.pk, size=16)
     drawn.refresh_from_db()

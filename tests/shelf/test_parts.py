@@ -299,11 +299,12 @@ def test_a_viewer_looks_and_changes_nothing(client, stocked):
 def test_a_reverse_antenna_is_caught_before_it_is_carried_out(keeper, stocked):
     reverse_whip = stocked.antenna_parts.get(name="half-wave whip, reverse")
     rig = save_rig(stocked, composed(stocked, "B", antenna_part=reverse_whip))
-    (found,) = chain_of(rig)
+    ((end, found),) = chain_of(rig)
+    assert end == "carried end"
     assert "hole meets hole and makes no contact" in found.words
     assert found.adapter == "adapter SMA male to RP-SMA female"
     html = keeper.get(reverse("shelf:rigs", args=[stocked.pk])).content.decode()
-    assert "Rig B: pigtail 0.1 m to half-wave whip, reverse" in html
+    assert "Rig B, carried end: pigtail 0.1 m to half-wave whip, reverse" in html
 
 
 def test_the_differences_say_which_comparison_is_clean(stocked):

@@ -14,7 +14,7 @@ from inchmark.shelf.models import Sweep
 from tests import make
 
 pytestmark = pytest.mark.django_db
-PUBLISHED = Path(__file__).parents[1] / "core" / "published" / "touchstone"
+PUBLISHED = Path(__file__).parents[1] / "reference" / "touchstone"
 WHIP, STUB = (
     (PUBLISHED / name).read_bytes()
     for name in ("whip_868_mhz_ma.s1p", "stub_868_detuned_mhz_db.s1p")
@@ -81,7 +81,7 @@ def test_a_perfect_match_everywhere_is_named_as_a_load(owner_client, study):
     ("data", "changes", "words"),
     [
         (b"# MHz S RI R 50\n868 0.5 0\n870 0.5\n", {}, "may have been cut off"),
-        (b"# MHz S RI R 50\n868" + b" 0" * 8 + b"\n", {}, "a two-port file"),
+        (b"# MHz S RI R 50\n868 0.5 0\n870 0 0\n", {"port": "2"}, "no port 2"),
         (b"# MHz S RI R 50\n868 nan 0\n870 0 0\n", {}, "not a possible reading"),
         (b"", {}, "The submitted file is empty"),
         (WHIP, {"band_low_hz": "880"}, "must end above where it begins"),
@@ -109,12 +109,17 @@ def test_three_trims_tell_the_next_length(owner_client, study):
     assert "Try length, mm 84.7 next for 866.5 MHz" in page
 
 
-def test_the_next_sweep_takes_over_antenna_band_and_series(owner_client, study):
+def test_a_sweep_takes_over_what_another_said_only_if_asked_to(owner_client, study):
+    study.rigs.update(frequency_hz=2.44e9)
     add(owner_client, study, series="coil", changed="length, mm", value="90")
-    page = owner_client.get(reverse("shelf:sweeps", args=[study.pk])).content.decode()
-    assert 'value="coil"' in page
-    assert 'value="863 MHz"' in page
-    assert "A second sweep with another value" in page
+    page = reverse("shelf:sweeps", args=[study.pk])
+    fresh = owner_client.get(page).content.decode()
+    assert 'value="coil"' not in fresh
+    assert 'value="2400 MHz"' in fresh  # the band of the study's rigs
+    assert "A second sweep with another value" in fresh
+    like = owner_client.get(page, {"like": Sweep.objects.get().pk}).content.decode()
+    assert 'value="coil"' in like
+    assert 'value="863 MHz"' in like
 
 
 def test_a_sweep_can_be_taken_off(owner_client, study):
@@ -148,7 +153,7 @@ def test_the_sweeps_page_costs_a_fixed_number_of_queries(
 ):
     for _ in range(6):
         add(owner_client, study)
-    with django_assert_max_num_queries(12):
+    with django_assert_max_num_queries(13):
         owner_client.get(reverse("shelf:sweeps", args=[study.pk]))
 
 
@@ -178,7 +183,7 @@ def test_a_sweep_is_read_from_the_simulated_analyser(owner_client, study):
     sweep = Sweep.objects.get()
     assert sweep_figures(sweep).best_hz == pytest.approx(852e6, abs=0.5e6)
     assert "best at 852 MHz" in html
-    assert bytes(sweep.data).startswith(b"! read from Inch Mark,simulated analyser")
+    assert b"read from Inch Mark,simulated analyser" in bytes(sweep.data)
 
 
 @pytest.mark.parametrize(
@@ -211,7 +216,31 @@ def keep_rig(client, study, **changes):
     form = RigForm(instance=rig, study=study)
     typed = {name: form[name].value() for name in form.fields}
     typed = {name: "" if value is None else value for name, value in typed.items()}
-    return client.post(page, typed | changes)
+    return client.post(page, typed | {"antenna": "half-wave whip"} | changes)
+
+
+def test_a_sweep_of_another_antenna_is_refused(owner_client, study):
+    add(owner_client, study)
+    sweep = Sweep.objects.get()
+    html = keep_rig(owner_client, study, sweep=sweep.pk, antenna="panel").content.decode()
+    assert "That sweep is of half-wave whip, the rig&#x27;s antenna is panel" in html
+    assert study.rigs.get().sweep is None
+
+
+def test_a_file_in_another_reference_is_brought_to_50_ohm_and_says_so(owner_client, study):
+    """A load of 44 ohm in a 75 ohm file: VSWR 1.705 there, 1.136 at 50 ohm (50 / 44)."""
+    data = (PUBLISHED.parent / "touchstone2" / "whip_868_75ohm.s1p").read_bytes()
+    html = add(owner_client, study, data).content.decode()
+    assert "reference 75 Ω in the file, 50 Ω here" in html
+    assert sweep_figures(Sweep.objects.get()).best_vswr == pytest.approx(50 / 44, abs=2e-3)
+
+
+def test_a_port_of_a_two_port_file_is_chosen(owner_client, study):
+    data = (PUBLISHED.parent / "touchstone2" / "feed_433_two_port.s2p").read_bytes()
+    add(owner_client, study, data, port="2", band_low_hz="433", band_high_hz="435")
+    sweep = Sweep.objects.get()
+    assert "port 2 of 2" in sweep.remarks
+    assert sweep_figures(sweep).best_vswr == pytest.approx(1.7626, abs=4e-3)
 
 
 def test_a_sweep_puts_its_mismatch_into_the_budget(owner_client, study):

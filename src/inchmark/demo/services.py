@@ -14,10 +14,11 @@ from django.db import transaction
 from inchmark.core.geodesy import Place, destination
 from inchmark.core.simulation import SimulatedFrame, SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.demo import marsh
-from inchmark.devices.analyser import SweepRange, touchstone_text
+from inchmark.devices.analyser import SweepRange
 from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY
 from inchmark.devices.simulated_boards import Itinerary, walk_frames
 from inchmark.formats.frame_log.writer import SIMULATED_COLUMNS, csv_lines, simulated_tokens
+from inchmark.formats.touchstone import touchstone_text
 from inchmark.plan.models import Design, Site, SitePoint, Stop
 from inchmark.plan.services import place_fixed_end, save_stop
 from inchmark.plan.services.design import acknowledge, save_design
@@ -155,9 +156,12 @@ def marsh_rig(study: Study, letter: str, setting: str, antenna: str) -> Rig:
 def load_bench(study: Study) -> None:
     """Add what was measured on the bench, a check of each kind."""
     wanted = SweepRange(start_hz=780e6, stop_hz=940e6, points=321)
-    frequencies = np.linspace(wanted.start_hz, wanted.stop_hz, wanted.points)
     for name, millimetres in marsh.SWEEPS:
-        text = touchstone_text(IDENTITY, wanted, ANTENNAS[name].reflection(frequencies))
+        text = touchstone_text(
+            wanted.frequency_hz,
+            ANTENNAS[name].reflection(wanted.frequency_hz),
+            comment=f"read from {IDENTITY}",
+        )
         sweep = Sweep(
             part=study.antenna_parts.get(name="stub coil"),
             antenna="stub coil",

@@ -37,6 +37,11 @@ class SweepRange:
                 f"start_hz={self.start_hz!r} must lie below stop_hz={self.stop_hz!r}, points={self.points!r} from 2 to {MOST_POINTS}"
             )
 
+    @property
+    def frequency_hz(self) -> NDArray[np.float64]:
+        """Return the frequency of each point."""
+        return np.linspace(self.start_hz, self.stop_hz, self.points)
+
 
 def read_sweep(host: str, port: int, wanted: SweepRange) -> tuple[str, NDArray[np.complex128]]:
     """Return the analyser's name and the reflection at each point of the range.
@@ -121,13 +126,3 @@ def _pairs(answer: str, points: int) -> NDArray[np.complex128]:
             f"The analyser sent {len(numbers) // 2} points instead of {points}. Sweep again."
         )
     return numbers[::2] + 1j * numbers[1::2]
-
-
-def touchstone_text(name: str, wanted: SweepRange, reflection: NDArray[np.complex128]) -> str:
-    """Return a sweep as a one-port Touchstone file."""
-    frequencies = np.linspace(wanted.start_hz, wanted.stop_hz, wanted.points)
-    safe = name.encode("ascii", "replace").decode()[:80]
-    rows = (
-        f"{f:.0f} {g.real:.9f} {g.imag:.9f}" for f, g in zip(frequencies, reflection, strict=True)
-    )
-    return "\n".join([f"! read from {safe}", "# Hz S RI R 50", *rows]) + "\n"

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 from inchmark.core.reception.passes import Counting
 from inchmark.core.reception.visit import summarise_visit
+from inchmark.core.wording import listed
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.visits import joined, load_frames
 
@@ -15,14 +16,14 @@ HIGHEST_DB = 250.0
 
 
 def ladder_steps(
-    blocks: Iterable[bytes], *, rig: str = "", frames_per_step: int | None = None
+    blocks: Iterable[bytes], *, rigs: Collection[str] = (), frames_per_step: int | None = None
 ) -> list[list[float]]:
     """Return [attenuation dB, sent, heard] by attenuation from a frame log.
 
     Parameters
     ----------
-    rig
-        Only frames of this rig count; all if empty or if the log names one rig only.
+    rigs
+        The names the ladder's rig goes by in logs; only its frames count. All if empty.
     frames_per_step
         How many were sent at each step; a silent tail then counts as lost.
 
@@ -37,10 +38,13 @@ def ladder_steps(
         raise UnreadableFileError(
             f"{len(loaded.bad)} lines could not be read; the first is line {first.number}: {first.reason} Mend them, so that no step is counted short."
         )
-    rigs = {key.rig for key in loaded.visits}
-    of_rig = {k: v for k, v in loaded.visits.items() if len(rigs) == 1 or rig in ("", k.rig)}
+    known = {name.casefold() for name in rigs}
+    of_rig = {k: v for k, v in loaded.visits.items() if not known or k.rig.casefold() in known}
     if not of_rig:
-        raise UnreadableFileError(f"The log has no frame of rig {rig}.")
+        others = listed(sorted({key.rig for key in loaded.visits})[:5])
+        raise UnreadableFileError(
+            f"The log speaks of rig {others}, not of rig {listed(sorted(rigs))}. Choose the ladder's rig, or give it that name in logs."
+        )
     counting = Counting(planned=frames_per_step)
     steps: dict[float, list[float]] = {}
     for key, frames in of_rig.items():

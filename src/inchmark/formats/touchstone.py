@@ -1,101 +1,160 @@
-"""One-port Touchstone files (.s1p) to sweeps, read by scikit-rf.
+"""Touchstone files to sweeps and back; scikit-rf reads, renormalises and writes.
 
 Touchstone 1.1, IBIS Open Forum: an option line `# UNIT S FORMAT R OHM`, then rows of frequency and
-two numbers; `!` starts a comment.
+two numbers for each S parameter; `!` starts a comment. Without an option line the standard's default
+holds: GHz, S, MA, 50 ohm.
 """
 
 from __future__ import annotations
 
 import io
+import re
 import warnings
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from inchmark.core.antenna.match import Sweep
+from inchmark.core.antenna.match import REFERENCE_OHM, Sweep
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import check_signature
 
 MOST_POINTS = 20_001
-_ONE_PORT, _TWO_PORT = 3, 9  # numbers in a row
+MOST_PORTS = 2
+_DECIMAL_COMMA = re.compile(r"(?<=\d),(?=\d)")
 
 
-def read_one_port(data: bytes) -> Sweep:
-    """Return the sweep of a one-port file.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadSweep:
+    """A sweep brought to 50 ohm, the reference it was measured in [Ohm], and what was assumed."""
+
+    sweep: Sweep
+    reference_ohm: float
+    remarks: tuple[str, ...] = ()
+
+
+def read_touchstone(data: bytes, *, port: int = 1) -> ReadSweep:
+    """Return the reflection at one port of a file, brought to 50 ohm.
+
+    Of a two-port file the port's own reflection is taken, the other staying closed with the file's
+    reference.
 
     Raises
     ------
     UnreadableFileError
-        The file is no one-port Touchstone file; the message is a sentence for the user.
+        The file is no sweep of a port; the message is a sentence for the user.
     """
     check_signature(data)
-    text = data.decode("utf-8", "replace").replace("\r\n", "\n").replace("\r", "\n")
-    rows = _numbers(text)
-    _check(text, rows)
+    text, remarks = _plain(data.decode("utf-8", "replace"))
+    network = _network(text)
+    ports = network.s.shape[1]
+    if not 1 <= port <= ports:
+        raise UnreadableFileError(f"The file has {ports} port, so there is no port {port}.")
+    if ports > 1:
+        remarks.append(f"port {port} of {ports}, the other closed with the file's reference")
+    frequency = np.asarray(network.f, dtype=np.float64)
+    reflection = np.asarray(network.s[:, port - 1, port - 1], dtype=np.complex128)
+    _check(frequency, reflection)
+    reference = complex(network.z0[0, port - 1])
+    if abs(reference - REFERENCE_OHM) > 1e-9:
+        remarks.append(f"measured in {reference.real:g} Ω, brought to {REFERENCE_OHM:g} Ω")
+    order = np.argsort(frequency, kind="stable")
+    try:
+        sweep = Sweep(
+            frequency_hz=frequency[order], reflection=renormalised(reflection, reference)[order]
+        )
+    except ValueError as wrong:
+        raise UnreadableFileError(
+            f"The sweep could not be read: {wrong}. Export it again."
+        ) from wrong
+    return ReadSweep(sweep=sweep, reference_ohm=reference.real, remarks=tuple(remarks))
+
+
+def renormalised(
+    reflection: NDArray[np.complex128], reference_ohm: complex, to_ohm: float = REFERENCE_OHM
+) -> NDArray[np.complex128]:
+    """Return reflections seen in one reference as they are seen in another [Ohm], shape (points,)."""
+    import skrf
+
+    network = skrf.Network(
+        f=np.arange(1, len(reflection) + 1),
+        f_unit="Hz",
+        s=np.asarray(reflection).reshape(-1, 1, 1),
+        z0=reference_ohm,
+    )
+    network.renormalize(to_ohm)
+    return np.asarray(network.s[:, 0, 0], dtype=np.complex128)
+
+
+def touchstone_text(
+    frequency_hz: NDArray[np.float64], reflection: NDArray[np.complex128], *, comment: str
+) -> str:
+    """Return a sweep in 50 ohm as a one-port file with a comment of ASCII letters."""
+    import skrf
+
+    network = skrf.Network(
+        f=frequency_hz, f_unit="Hz", s=reflection.reshape(-1, 1, 1), z0=REFERENCE_OHM, name="sweep"
+    )
+    network.comments = comment.encode("ascii", "replace").decode()[:120]
+    return str(network.write_touchstone(return_string=True, form="ri"))
+
+
+def _plain(text: str) -> tuple[str, list[str]]:
+    """Return text with decimal points and an option line, and what was taken for granted."""
+    remarks = []
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    rows = [
+        line.split("!")[0] for line in text.split("\n") if line.strip()[:1] not in ("!", "#", "[")
+    ]
+    if not any(row.strip() for row in rows):
+        raise UnreadableFileError("The file has no points. Export the sweep again.")
+    if sum(map(bool, rows)) > MOST_POINTS:
+        raise UnreadableFileError(f"The sweep has over {MOST_POINTS} points, more than are read.")
+    if any(_DECIMAL_COMMA.search(row) for row in rows) and not any("." in row for row in rows):
+        text = _DECIMAL_COMMA.sub(".", text)
+        remarks.append("decimal commas read as points")
+    if not any(line.lstrip().startswith("#") for line in text.split("\n")):
+        remarks.append("no option line, so read as GHz S MA R 50, the standard's default")
+        text = f"# GHz S MA R 50\n{text}"
+    return text, remarks
+
+
+def _network(text: str) -> Any:
+    """Return scikit-rf's network of a one-port file, or of a two-port one."""
     import skrf  # a second; only sweeps need it
 
-    file = io.StringIO("\n".join([_option_line(text), *(" ".join(row) for row in rows)]) + "\n")
-    file.name = "sweep.s1p"
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")  # it warns of option lines it then reads well
-            network = skrf.Network(file)
-        frequency = np.asarray(network.f, dtype=np.float64)
-        reflection = np.asarray(network.s[:, 0, 0], dtype=np.complex128)
-        order = np.argsort(frequency, kind="stable")
-        return Sweep(frequency_hz=frequency[order], reflection=reflection[order])
-    except UnreadableFileError:
-        raise
-    except Exception as wrong:
+    problem: Exception | None = None
+    for ports in range(1, MOST_PORTS + 1):
+        file = io.StringIO(text)
+        file.name = f"sweep.s{ports}p"
+        try:
+            with warnings.catch_warnings():
+                warnings.simplefilter("ignore")  # it warns of option lines it then reads well
+                return skrf.Network(file)
+        except Exception as wrong:  # it raises whatever its arrays do
+            problem = problem or wrong
+    raise UnreadableFileError(_sentence(text, problem)) from problem
+
+
+def _sentence(text: str, problem: Exception | None) -> str:
+    """Return what is wrong with a file that scikit-rf does not read."""
+    said = str(problem)
+    if "could not convert string to float" in said:
+        token = said.rpartition(": ")[2].strip("'\"")[:60]
+        return f"“{token}” is no number. Is this a Touchstone file (.s1p)? Export S11 again."
+    if "reshape" in said or "broadcast" in said:
+        return "Some point has too few or too many numbers; the file may have been cut off. Export the sweep again, S11 alone as .s1p or two ports as .s2p."
+    return f"The sweep could not be read: {said[:120]}. Export S11 again."
+
+
+def _check(frequency: NDArray[np.float64], reflection: NDArray[np.complex128]) -> None:
+    fine = np.isfinite(frequency) & (frequency > 0) & np.isfinite(reflection)
+    if not np.all(fine):
         raise UnreadableFileError(
-            f"The sweep could not be read: {wrong}. Export S11 again."
-        ) from wrong
-
-
-def _option_line(text: str) -> str:
-    return next(line.strip() for line in text.split("\n") if line.lstrip().startswith("#"))
-
-
-def _numbers(text: str) -> list[list[str]]:
-    rows = (line.split("!")[0].split() for line in text.split("\n"))
-    return [row for row in rows if row and not row[0].startswith(("#", "["))]
-
-
-def _check(text: str, rows: list[list[str]]) -> None:
-    """Raise the sentence for the first thing that is wrong."""
-    if not any(line.lstrip().startswith("#") for line in text.split("\n")):
-        raise UnreadableFileError(
-            "There is no option line like “# MHz S RI R 50”. Is this a Touchstone file (.s1p)?"
+            f"Point {int(np.argmin(fine)) + 1} is not a possible reading. Mend it or export the sweep again."
         )
-    if not rows:
-        raise UnreadableFileError(
-            "The file has an option line but no points. Export the sweep again."
-        )
-    if len(rows) > MOST_POINTS:
-        raise UnreadableFileError(
-            f"The sweep has {len(rows)} points; {MOST_POINTS} are read at most."
-        )
-    if len(rows[0]) == _TWO_PORT:
-        raise UnreadableFileError("This is a two-port file. Export S11 alone, as .s1p.")
-    for number, row in enumerate(rows, start=1):
-        _check_row(number, row)
-    if len(rows) == 1:
+    if len(frequency) < 2:
         raise UnreadableFileError(
             "The sweep has one point. It needs two or more to show a best frequency."
-        )
-
-
-def _check_row(number: int, row: list[str]) -> None:
-    if len(row) != _ONE_PORT:
-        raise UnreadableFileError(
-            f"Point {number} has {len(row)} numbers instead of 3; the file may have been cut off."
-        )
-    try:
-        values = [float(token) for token in row]
-    except ValueError:
-        raise UnreadableFileError(
-            f"Point {number}, “{' '.join(row)[:60]}”, is not three numbers."
-        ) from None
-    if not np.all(np.isfinite(values)) or values[0] <= 0:
-        raise UnreadableFileError(
-            f"Point {number}, “{' '.join(row)[:60]}”, is not a possible reading."
         )

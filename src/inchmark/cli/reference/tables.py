@@ -19,14 +19,14 @@ from inchmark.core import geodesy, noise, path_fit
 from inchmark.core.airtime import duty_cycle, packets
 from inchmark.core.airtime.chirp import ChirpSetting
 from inchmark.core.antenna.lengths import far_field_distance_m, wire_length_m
-from inchmark.core.antenna.match import Match
+from inchmark.core.antenna.match import REFERENCE_OHM, Match
 from inchmark.core.antenna.polarisation import polarisation_loss_db
 from inchmark.core.energy import UAH_PER_MC, Battery, Load, Phase
 from inchmark.core.propagation import shadowing
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reception import proportion
-from inchmark.formats.touchstone import read_one_port
+from inchmark.formats.touchstone import read_touchstone, renormalised
 
 
 @dataclass(slots=True)
@@ -342,7 +342,7 @@ def _energy(row: Row) -> Values:
 
 def _touchstone(folder: Path) -> Callable[[Row], Values]:
     def compute(row: Row) -> Values:
-        sweep = read_one_port((folder / row["file"]).read_bytes())
+        sweep = read_touchstone((folder / row["file"]).read_bytes()).sweep
         low, high = number(row, "band_low_mhz") * 1e6, number(row, "band_high_mhz") * 1e6
         values = {
             "points": float(len(sweep.frequency_hz)),
@@ -370,6 +370,42 @@ def _touchstone(folder: Path) -> Callable[[Row], Values]:
     return compute
 
 
+def _renormalise(folder: Path) -> Callable[[Row], Values]:
+    """Return reflections brought to 50 ohm: typed ones, and a port of a file at a frequency."""
+
+    def compute(row: Row) -> Values:
+        values: Values = {}
+        if row["file"]:
+            found = read_touchstone((folder / row["file"]).read_bytes(), port=int(row["port"]))
+            reference, sweep = found.reference_ohm, found.sweep
+            at = complex(sweep.at(number(row, "frequency_mhz") * 1e6))
+            values |= {
+                "points": float(len(sweep.frequency_hz)),
+                "min_vswr_50": float(sweep.vswr[sweep.best]),
+                "min_vswr_50_frequency_mhz": float(sweep.frequency_hz[sweep.best]) / 1e6,
+            }
+            in_file = renormalised(np.array([at]), REFERENCE_OHM, reference)[0]
+        else:
+            angle = np.radians(number(row, "given_reflection_angle_deg"))
+            in_file = number(row, "given_reflection_magnitude") * np.exp(1j * angle)
+            reference = number(row, "given_reference_ohm")
+            at = complex(renormalised(np.array([in_file]), reference)[0])
+        match, load = Match(abs(at)), REFERENCE_OHM * (1 + at) / (1 - at)
+        return values | {
+            "reference_ohm": reference,
+            "vswr_in_file_reference": Match(abs(in_file)).vswr,
+            "reflection_real_50": at.real,
+            "reflection_imag_50": at.imag,
+            "vswr_50": match.vswr,
+            "return_loss_50_db": match.return_loss_db,
+            "mismatch_loss_50_db": match.mismatch_loss_db,
+            "resistance_ohm": load.real,
+            "reactance_ohm": load.imag,
+        }
+
+    return compute
+
+
 def _plain(compute: Callable[[Row], Values]) -> Callable[[Path], Callable[[Row], Values]]:
     return lambda folder: compute
 
@@ -385,6 +421,7 @@ TABLES: dict[str, Callable[[Path], Callable[[Row], Values]]] = {
     "antenna_match": _plain(_match),
     "polarisation_quarterwave": _plain(_polarisation),
     "touchstone": _touchstone,
+    "touchstone_renormalise": _renormalise,
     "energy": _plain(_energy),
     "log_distance_fit": _line_fit,
     "truncated_normal": _cut_normal,

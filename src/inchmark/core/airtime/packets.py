@@ -5,7 +5,11 @@ from __future__ import annotations
 from inchmark.core.checks import positive, within
 
 # IEEE 802.15.4: preamble 4 + SFD 1 octets, PHR 1 octet, one bit per bit time.
-_IEEE802154_BIT_RATE = {"ieee802154_oqpsk_2450": 250e3, "ieee802154_bpsk_868": 20e3}
+_IEEE802154_BIT_RATE = {
+    "ieee802154_oqpsk_2450": 250e3,
+    "ieee802154_bpsk_868": 20e3,
+    "ieee802154_bpsk_915": 40e3,
+}
 _IEEE802154_OVERHEAD_OCTETS = 6
 # Low Energy, Core Specification Vol 6 Part B 2.1: access address 4, header 2, CRC 3 octets.
 _LE_BIT_RATE = {"le_1m": 1e6, "le_2m": 2e6}

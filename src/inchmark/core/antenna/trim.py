@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+SAME_VALUE = 1e-3  # of the span of values
 MOST_BEYOND = 0.5  # of the tried span; farther out a straight line is a guess
 
 
@@ -32,16 +33,41 @@ def next_trial(trials: Sequence[Trial], wanted_hz: float) -> NextTrial | None:
 
     On the straight line through the two trials nearest the wanted one (a resonance moves nearly
     in proportion to a small change); held back to half the tried span beyond the trials. None with
-    fewer than two values, or where the change moved nothing.
+    fewer than two values, or where the change moved no more than repeats of one value scatter.
     """
-    distinct = {trial.value: trial for trial in trials}
-    nearest = sorted(distinct.values(), key=lambda trial: abs(trial.best_hz - wanted_hz))[:2]
-    if len(nearest) < 2 or nearest[0].best_hz == nearest[1].best_hz:
+    distinct, scatter_hz = _repeats(trials)
+    nearest = sorted(distinct, key=lambda trial: abs(trial.best_hz - wanted_hz))[:2]
+    if len(nearest) < 2 or abs(nearest[0].best_hz - nearest[1].best_hz) <= scatter_hz:
         return None
     one, two = nearest
     slope = (two.best_hz - one.best_hz) / (two.value - one.value)
     value = one.value + (wanted_hz - one.best_hz) / slope
-    low, high = min(distinct), max(distinct)
+    values = [trial.value for trial in distinct]
+    low, high = min(values), max(values)
     room = MOST_BEYOND * (high - low)
     held = float(np.clip(value, low - room, high + room))
     return NextTrial(value=held, hz_per_unit=slope, held_back=held != value)
+
+
+def _repeats(trials: Sequence[Trial]) -> tuple[list[Trial], float]:
+    """Return one trial for each value, repeats averaged, and how far repeats lay apart [Hz].
+
+    Values closer than a thousandth of the span are one value: nobody trims finer than that.
+    """
+    ordered = sorted(trials, key=lambda trial: trial.value)
+    span = ordered[-1].value - ordered[0].value if ordered else 0.0
+    groups: list[list[Trial]] = []
+    for trial in ordered:
+        if groups and trial.value - groups[-1][0].value <= SAME_VALUE * span:
+            groups[-1].append(trial)
+        else:
+            groups.append([trial])
+    scatter = max((float(np.ptp([one.best_hz for one in group])) for group in groups), default=0.0)
+    means = [
+        Trial(
+            value=float(np.mean([one.value for one in group])),
+            best_hz=float(np.mean([one.best_hz for one in group])),
+        )
+        for group in groups
+    ]
+    return means, scatter

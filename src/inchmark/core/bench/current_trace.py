@@ -19,7 +19,9 @@ BINS_PER_DECADE = 20
 LEAST_TIME_SHARE = 1e-5  # a level held for less is a passing edge
 LEAST_PROMINENCE = 0.35  # decades of time share between a level and the valley beside it
 LEAST_RUN = 3  # samples; shorter runs are edges between two levels
-SMALLEST_A = 1e-8  # under this a meter shows its own noise
+SMALLEST_A = 1e-8  # no meter of a bench resolves less
+NOISE_FLOOR = 6.0  # standard deviations of the meter's noise under which levels are one
+MEDIAN_TO_SIGMA = 1.4826  # of a normal distribution's absolute deviations
 NEGATIVE_SHARE = 1e-3  # of the largest current: what an offset may put under zero
 
 
@@ -116,8 +118,9 @@ def read_trace(
     """
     _check(time_s, current_a)
     held = np.append(np.diff(time_s), np.median(np.diff(time_s)))
-    edges = _boundaries(current_a, held)
-    level = np.searchsorted(edges, np.log10(np.maximum(current_a, SMALLEST_A)))
+    floor = max(SMALLEST_A, NOISE_FLOOR * meter_noise_a(current_a))
+    edges = _boundaries(current_a, held, floor)
+    level = np.searchsorted(edges, np.log10(np.maximum(current_a, floor)))
     pieces = _pieces(level)
     if len(edges) == 0:
         raise ValueError("the trace stays at one level: record a whole message with sleep around")
@@ -156,9 +159,22 @@ def _check(time_s: Floats, current_a: Floats) -> None:
         )
 
 
-def _boundaries(current_a: Floats, held: Floats) -> Floats:
-    """Return where one level ends and the next begins [log10 A], in the valleys between peaks."""
-    logs = np.log10(np.maximum(current_a, SMALLEST_A))
+def meter_noise_a(current_a: Floats) -> float:
+    """Return the standard deviation of the meter's own noise [A], from sample to sample.
+
+    The median of the steps is that of the state held longest, sleep, whatever the others do.
+    """
+    steps = np.abs(np.diff(current_a))
+    return float(np.median(steps)) * MEDIAN_TO_SIGMA / float(np.sqrt(2))
+
+
+def _boundaries(current_a: Floats, held: Floats, floor_a: float) -> Floats:
+    """Return where one level ends and the next begins [log10 A], in the valleys between peaks.
+
+    What lies within the meter's noise is one level: on a logarithmic scale noise about a sleep
+    current would spread over decades and leave no level at all.
+    """
+    logs = np.log10(np.maximum(current_a, floor_a))
     low, high = float(logs.min()) - 0.2, float(logs.max()) + 0.2
     bins = max(int((high - low) * BINS_PER_DECADE), 8)
     spent, edges = np.histogram(logs, bins=bins, range=(low, high), weights=held)

@@ -148,8 +148,8 @@ def kit_of(study: Study, rigs: Sequence[Rig], day: Day) -> list[str]:
         for feed in (rig.feed_part, rig.fixed_feed_part):
             if feed:
                 found[f"{feed.name}, and a spare"] = None
-        for joint in chain_of(rig):
-            found[f"{joint.adapter or 'adapter'} for rig {rig.letter}"] = None
+        for end, joint in chain_of(rig):
+            found[f"{joint.adapter or 'adapter'} for rig {rig.letter}, {end}"] = None
         if rig.battery:
             stays = rig.battery.keep_on_a is not None
             found[rig.battery.name + (", or one that stays on" if stays else "")] = None

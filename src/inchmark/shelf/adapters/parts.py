@@ -44,10 +44,16 @@ def core_battery(battery: Battery) -> CoreBattery:
     )
 
 
-def chain_of(rig: Rig) -> list[Joint]:
-    """Return the joints of both ends of a rig that make no link."""
-    ends = ((rig.feed_part, rig.antenna_part), (rig.fixed_feed_part, rig.fixed_antenna_part))
-    return [found for feed, antenna in ends for found in _chain(rig.module_part, feed, antenna)]
+def chain_of(rig: Rig) -> list[tuple[str, Joint]]:
+    """Return the joints of a rig that make no link, each with the end or ends it is at."""
+    carried = _chain(rig.module_part, rig.feed_part, rig.antenna_part)
+    fixed = _chain(rig.module_part, rig.fixed_feed_part, rig.fixed_antenna_part)
+    both = [joint for joint in carried if joint in fixed]
+    return [
+        *(("both ends", joint) for joint in both),
+        *(("carried end", joint) for joint in carried if joint not in both),
+        *(("fixed end", joint) for joint in fixed if joint not in both),
+    ]
 
 
 def _chain(module: Module | None, feed: Feed | None, antenna: Antenna | None) -> list[Joint]:

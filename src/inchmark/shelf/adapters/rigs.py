@@ -2,16 +2,31 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from django.db.models import Prefetch, prefetch_related_objects
 
+from inchmark.core.bands import BANDS, FALLBACK, Band, band_of
 from inchmark.core.budget import reference_level_dbm
 from inchmark.core.link_model.data import RigPrior
 from inchmark.core.reading.measured import RigFacts
 from inchmark.core.wording import level, number
 from inchmark.shelf.adapters.ends import carried_end, fixed_end, sensitivity_of
 from inchmark.shelf.adapters.settings import radio_setting
-from inchmark.shelf.models import BudgetItem, Rig
+from inchmark.shelf.models import BudgetItem, Module, Rig
 from inchmark.studies.models import Study
+
+__all__ = [
+    "BANDS",
+    "airtime_s",
+    "reference_dbm",
+    "rig_facts",
+    "rigs_of",
+    "start_frequency_hz",
+    "things_of",
+    "usual_band",
+    "usual_frequency_hz",
+]
 
 
 def rigs_of(study: Study) -> list[Rig]:
@@ -21,6 +36,34 @@ def rigs_of(study: Study) -> list[Rig]:
     """
     prefetch_related_objects([study], Prefetch("rigs", Rig.objects.with_parts()))
     return list(study.rigs.all())
+
+
+def usual_frequency_hz(study: Study) -> float | None:
+    """Return the frequency most of a study's rigs are on, else its settings; None without any."""
+    for rows in (study.rigs.all(), study.settings.filter(archived=False)):
+        counted = Counter(rows.values_list("frequency_hz", flat=True))
+        if counted:
+            return float(counted.most_common(1)[0][0])
+    return None
+
+
+def start_frequency_hz(study: Study, module: Module | None = None) -> float | None:
+    """Return the frequency a new setting or rig begins with; None where nothing speaks for one.
+
+    The study's own, where the module can be on it; else the middle of the module's first band.
+    """
+    usual = usual_frequency_hz(study)
+    bands = module.bands if module else []
+    if not bands or (usual and any(low <= usual <= high for low, high in bands)):
+        return usual
+    low, high = bands[0]
+    return (low + high) / 2
+
+
+def usual_band(study: Study) -> Band:
+    """Return the band of a study's rigs, for what a form begins with."""
+    frequency = usual_frequency_hz(study)
+    return FALLBACK if frequency is None else band_of(frequency)
 
 
 def airtime_s(rig: Rig) -> float:
@@ -37,7 +80,7 @@ def rig_facts(rig: Rig) -> RigFacts:
             sensitivity_dbm=sensitivity_of(rig).threshold_dbm,
             conducted=rig.conducted_dbm is not None,
         ),
-        varied=tuple(_varied(rig)),
+        varied=tuple(things_of(rig)),
         reference_dbm=reference_dbm(rig) + rig.rssi_offset_db,
     )
 
@@ -47,18 +90,21 @@ def reference_dbm(rig: Rig) -> float:
     return reference_level_dbm(carried_end(rig), fixed_end(rig))
 
 
-def _varied(rig: Rig) -> list[tuple[str, str]]:
-    """Return what a comparison would have to hold the same, in words."""
+def things_of(rig: Rig) -> list[tuple[str, str]]:
+    """Return what a comparison would have to hold the same, in words: its name and its value."""
     bandwidth = f"{rig.bandwidth_hz / 1e3:.6g} kHz"
+    match = "" if rig.vswr is None else f", VSWR {rig.vswr:.2f}"
+    feed = f"{rig.feed_part.name} " if rig.feed_part else ""
+    fixed_feed = f"{rig.fixed_feed_part.name} " if rig.fixed_feed_part else ""
     coding = f" 4/{rig.coding_rate}" if rig.modulation == Rig.CHIRP else ""
-    fixed = f"{rig.fixed_antenna or 'unnamed'} {number(rig.fixed_gain_dbi, 2)} dBi, {number(rig.fixed_feed_loss_db, 2)} dB feed"
+    fixed = f"{rig.fixed_antenna or 'unnamed'} {number(rig.fixed_gain_dbi, 2)} dBi, {fixed_feed}{number(rig.fixed_feed_loss_db, 2)} dB feed"
     return [
         ("module", rig.module),
         ("setting", f"{rig.setting} {bandwidth}{coding}"),
         ("frequency", f"{rig.frequency_hz / 1e6:.9g} MHz"),
         ("transmit power", level(rig.power_dbm)),
-        ("antenna", f"{rig.antenna} {number(rig.antenna_gain_dbi, 2)} dBi"),
-        ("feed", f"{number(rig.feed_loss_db, 2)} dB"),
+        ("antenna", f"{rig.antenna} {number(rig.antenna_gain_dbi, 2)} dBi{match}"),
+        ("feed", f"{feed}{number(rig.feed_loss_db, 2)} dB"),
         ("housing", f"{number(rig.housing_loss_db)} dB"),
         ("polarisation", f"{rig.polarisation_angle_deg:g}°"),
         ("carried", f"{rig.get_carry_display() or 'free'} {number(rig.carry_loss_db)} dB"),

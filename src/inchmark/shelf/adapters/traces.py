@@ -7,7 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from inchmark.core.bench.current_trace import StateFigures, read_trace
+from inchmark.core.bench.current_trace import (
+    SLEEP,
+    StateFigures,
+    meter_noise_a,
+    read_trace,
+)
 from inchmark.formats.current_trace import read_current
 from inchmark.formats.stored import Stored
 from inchmark.shelf.models import CurrentTrace
@@ -39,6 +44,11 @@ def trace_reading(time_s: NDArray[np.float64], current_a: NDArray[np.float64]) -
     trace = read_trace(time_s, current_a)
     if not trace.messages:
         raise ValueError("no transmission stands out: record sleep, a whole message, and sleep")
+    if trace.state(SLEEP) is None:
+        noise = 1e6 * meter_noise_a(current_a)
+        raise ValueError(
+            f"no sleep stands out, with a meter's noise of {noise:.2g} µA: record longer before and after the message, or set the meter to a lower range"
+        )
     return TraceReading(
         samples=len(time_s),
         duration_s=trace.duration_s,

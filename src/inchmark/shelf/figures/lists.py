@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from inchmark.core.wording import distance, number
@@ -57,8 +59,8 @@ def _antenna_cells(antenna: Antenna) -> list[ListCell]:
     ]
 
 
-def _feed_cells(feed: Feed) -> list[ListCell]:
-    at = feed_figures(feed, 868e6)
+def _feed_cells(feed: Feed, frequency_hz: float) -> list[ListCell]:
+    at = feed_figures(feed, frequency_hz)
     ends = f"{CONNECTORS.get(feed.near_connector)} to {CONNECTORS.get(feed.far_connector)}"
     return [
         ListCell(feed.name, under=feed.note),
@@ -127,11 +129,11 @@ _KINDS: dict[str, tuple[tuple[Head, ...], Callable[[Any], list[ListCell]]]] = {
             Head("cable", "cable"),
             Head("length", "length", "m", number=True),
             Head("joints", "joints", number=True),
-            Head("loss", "loss", "dB at 868 MHz", number=True),
+            Head("loss", "loss", "dB", number=True),
             Head("ends", "radio to antenna"),
             _PRICE,
         ),
-        _feed_cells,
+        partial(_feed_cells, frequency_hz=868e6),
     ),
     "batteries": (
         (
@@ -157,9 +159,15 @@ _KINDS: dict[str, tuple[tuple[Head, ...], Callable[[Any], list[ListCell]]]] = {
 }
 
 
-def part_list(kind: str, parts: Iterable[Any], wanted: Wanted) -> Listing:
-    """Return the parts of a kind as asked for."""
+def part_list(
+    kind: str, parts: Iterable[Any], wanted: Wanted, *, frequency_hz: float = 868e6
+) -> Listing:
+    """Return the parts of a kind as asked for; feeds lose what they do at a frequency [Hz]."""
     heads, cells = _KINDS[kind]
+    if kind == "feeds":
+        loss = f"dB at {frequency_hz / 1e6:.5g} MHz"
+        heads = tuple(replace(head, unit=loss) if head.key == "loss" else head for head in heads)
+        cells = partial(_feed_cells, frequency_hz=frequency_hz)
     rows = [ListRow(item=part, cells=cells(part), archived=part.archived) for part in parts]
     return listing(heads, rows, wanted)
 

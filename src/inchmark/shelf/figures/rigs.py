@@ -9,7 +9,7 @@ from inchmark.core.airtime.duty_cycle import messages_per_hour, min_interval_s
 from inchmark.core.budget import radiated_power_dbm
 from inchmark.core.threshold import Sensitivity
 from inchmark.shelf.adapters.ends import carried_end, sensitivity_of
-from inchmark.shelf.adapters.rigs import _varied
+from inchmark.shelf.adapters.rigs import things_of
 from inchmark.shelf.adapters.settings import radio_setting
 from inchmark.shelf.figures.limits import Duty, duty_of
 from inchmark.shelf.models import Rig
@@ -69,7 +69,7 @@ def difference_table(rigs: Sequence[Rig]) -> DifferenceTable | None:
     """Return the things that differ between rigs; None with fewer than two."""
     if len(rigs) < 2:
         return None
-    values = [dict(_varied(rig)) for rig in rigs]
+    values = [dict(things_of(rig)) for rig in rigs]
     first = values[0]
     things = [name for name in first if any(one[name] != first[name] for one in values)]
     rows = []

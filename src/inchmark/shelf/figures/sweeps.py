@@ -76,6 +76,7 @@ class TrimLog:
     series: str
     changed: str
     centre_hz: float
+    last_pk: int
     rows: list[tuple[Sweep, SweepFigures]]
     advice: NextTrial | None
 
@@ -97,6 +98,7 @@ def _trim_log(series: str, sweeps: list[Sweep]) -> TrimLog:
         series=series,
         changed=last.changed,
         centre_hz=centre,
+        last_pk=last.pk,
         rows=rows,
         advice=next_trial(trials, centre),
     )

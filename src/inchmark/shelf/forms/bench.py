@@ -17,9 +17,16 @@ class SweepForm(forms.ModelForm):
 
     file = SmallFileField(
         4,
-        label="Sweep file (.s1p)",
+        label="Sweep file (.s1p, .s2p)",
         required=False,
-        help_text="Touchstone, one port: RI, MA or DB.",
+        help_text="Touchstone, one or two ports: RI, MA or DB, any reference; 50 Ω is shown.",
+    )
+    port = forms.TypedChoiceField(
+        label="Port of a two-port file",
+        required=False,
+        coerce=int,
+        empty_value=1,
+        choices=[(1, "1"), (2, "2")],
     )
     band_low_hz = QuantityField("Hz", bare_unit="MHz", label="Band from")
     band_high_hz = QuantityField("Hz", bare_unit="MHz", label="Band to")

@@ -31,7 +31,9 @@ class Sweep(models.Model):
     value = models.FloatField("its value", null=True, blank=True)
     name = models.CharField("file", max_length=200)
     data = models.BinaryField()
-    points = models.JSONField(default=list)  # [Hz, real, imaginary] of each point
+    points = models.JSONField(default=list)  # [Hz, real, imaginary] of each point, in 50 ohm
+    reference_ohm = models.FloatField(default=50.0, editable=False)  # it was measured in
+    remarks = models.CharField(max_length=300, blank=True, editable=False)  # what was assumed
 
     objects = ShelfQuerySet.as_manager()
 

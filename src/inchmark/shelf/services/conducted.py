@@ -41,7 +41,8 @@ def keep_ladder(
     if log is not None:
         if len(log) > LOG_LIMIT_BYTES:
             raise UnreadableFileError("The log is over 16 MB, which is no ladder of one rig.")
-        steps = ladder_steps([log], rig=check.rig.letter, frames_per_step=frames_per_step)
+        rigs = {check.rig.letter, check.rig.log_name} - {""}
+        steps = ladder_steps([log], rigs=rigs, frames_per_step=frames_per_step)
         check.steps = [*check.steps, *steps]
         check.log_name, check.log = name[-200:], log
     check.measured_with = measured_with(check.rig)

@@ -12,7 +12,7 @@ from inchmark.core.wording import listed
 from inchmark.shelf.adapters.parts import feed_figures
 from inchmark.shelf.adapters.settings import datasheet_row
 from inchmark.shelf.adapters.sweeps import match_at
-from inchmark.shelf.models import Antenna, Module, Rig, Setting, SettingFields
+from inchmark.shelf.models import Antenna, Module, Rig, Setting, SettingFields, Sweep
 from inchmark.shelf.services.levels import follow_ladder
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
@@ -96,12 +96,27 @@ def _take_over_match(rig: Rig) -> None:
     rig.vswr, rig.vswr_source = None, ""
     if rig.sweep is None:
         return
+    _refuse_foreign_sweep(rig, rig.sweep)
     match = match_at(rig.sweep, rig.frequency_hz)
     if match is None:
         reach = f"{rig.frequency_hz / 1e6:g} MHz"
         raise ValidationError({"sweep": f"That sweep does not reach {reach}. Sweep wider."})
     rig.vswr = min(match.vswr, HIGHEST_VSWR)
     rig.vswr_source = f"sweep of {rig.sweep.swept_on:%-d %b %Y}"
+
+
+def _refuse_foreign_sweep(rig: Rig, sweep: Sweep) -> None:
+    """Refuse the sweep of another antenna: by part where both name one, by name otherwise."""
+    if sweep.part_id and rig.antenna_part_id:
+        same = sweep.part_id == rig.antenna_part_id
+    else:
+        same = sweep.antenna.strip().casefold() == rig.antenna.strip().casefold()
+    if not same:
+        raise ValidationError(
+            {
+                "sweep": f"That sweep is of {sweep.antenna}, the rig's antenna is {rig.antenna}. Choose a sweep of its own antenna, or none."
+            }
+        )
 
 
 @transaction.atomic

@@ -5,42 +5,48 @@ from __future__ import annotations
 from django.db import transaction
 from django.utils import timezone
 
-from inchmark.devices.analyser import SweepRange, read_sweep, touchstone_text
+from inchmark.devices.analyser import SweepRange, read_sweep
 from inchmark.devices.simulated_analyser import SimulatedAnalyser
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.formats.touchstone import read_one_port
+from inchmark.formats.touchstone import read_touchstone, touchstone_text
+from inchmark.shelf.adapters.rigs import usual_band
 from inchmark.shelf.models import Sweep
 from inchmark.studies.models import Study
 
 FILE_LIMIT_BYTES = 4 * 1024 * 1024
 
 
-def next_sweep(study: Study) -> Sweep:
-    """Return an unsaved sweep that takes over what the last one said of antenna and band."""
-    last = study.sweeps.last()
-    start = Sweep(swept_on=timezone.localdate())
+def next_sweep(study: Study, like: Sweep | None = None) -> Sweep:
+    """Return an unsaved sweep over the band of the study's rigs.
+
+    Only one asked for `like` another takes over what that one said of antenna, band and series: a
+    foreign sweep must not be filed under an antenna because the last one was its.
+    """
+    band = usual_band(study)
+    start = Sweep(swept_on=timezone.localdate(), band_low_hz=band.low_hz, band_high_hz=band.high_hz)
     for name in ("part", "antenna", "unit", "band_low_hz", "band_high_hz", "series", "changed"):
-        if last:
-            setattr(start, name, getattr(last, name))
+        if like:
+            setattr(start, name, getattr(like, name))
     return start
 
 
 @transaction.atomic
-def keep_sweep(study: Study, sweep: Sweep, *, name: str, data: bytes) -> Sweep:
-    """Read a Touchstone file and keep it with the sweep; the file is kept as it came.
+def keep_sweep(study: Study, sweep: Sweep, *, name: str, data: bytes, port: int = 1) -> Sweep:
+    """Read a port of a Touchstone file and keep it with the sweep; the file is kept as it came.
 
     Raises
     ------
     UnreadableFileError
-        The file is no one-port sweep, or too large.
+        The file is no sweep, or too large.
     ValidationError
         The band or the trim value is missing or impossible.
     """
     if len(data) > FILE_LIMIT_BYTES:
         raise UnreadableFileError("The file is over 4 MB, which is no sweep of one antenna.")
-    found = read_one_port(data)
-    reflection = found.reflection
-    columns = zip(found.frequency_hz, reflection.real, reflection.imag, strict=True)
+    found = read_touchstone(data, port=port)
+    reflection = found.sweep.reflection
+    columns = zip(found.sweep.frequency_hz, reflection.real, reflection.imag, strict=True)
+    sweep.reference_ohm, sweep.remarks = found.reference_ohm, "; ".join(found.remarks)
     sweep.study, sweep.name, sweep.data = study, name[-200:] or "sweep.s1p", data
     sweep.points = [[float(f), round(float(re), 9), round(float(im), 9)] for f, re, im in columns]
     sweep.full_clean()
@@ -74,7 +80,7 @@ def read_from_analyser(
             name, reflection = read_sweep("127.0.0.1", analyser.port, wanted)
     else:
         name, reflection = read_sweep(*address, wanted)
-    text = touchstone_text(name, wanted, reflection)
+    text = touchstone_text(wanted.frequency_hz, reflection, comment=f"read from {name}")
     return keep_sweep(study, sweep, name="analyser.s1p", data=text.encode())
 
 

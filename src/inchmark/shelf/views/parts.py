@@ -13,6 +13,7 @@ from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
 from inchmark.shelf.adapters.parts import feed_figures
+from inchmark.shelf.adapters.rigs import BANDS, usual_band
 from inchmark.shelf.drawings.settings import level_ruler
 from inchmark.shelf.figures.lists import part_list
 from inchmark.shelf.figures.parts import wire_lengths
@@ -53,7 +54,9 @@ def parts(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
         "page": kind,
         "kind": kind,
         "noun": NOUNS[kind],
-        "listing": part_list(kind, found, Wanted.of(request)),
+        "listing": part_list(
+            kind, found, Wanted.of(request), frequency_hz=usual_band(study).centre_hz
+        ),
     }
     return page_or_part(request, "shelf/parts.html", "shelf/_part_list.html", context)
 
@@ -119,7 +122,7 @@ def _facts(one: Any) -> dict[str, Any]:
         sweeps = one.sweeps.defer("data")
         facts["sweeps"] = [(sweep, sweep_figures(sweep)) for sweep in sweeps]
     if isinstance(one, Feed):
-        facts["losses"] = [feed_figures(one, f) for f in (433e6, 868e6, 2.45e9)]
+        facts["losses"] = [feed_figures(one, band.centre_hz) for band in BANDS]
     return facts
 
 

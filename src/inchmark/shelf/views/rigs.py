@@ -11,7 +11,7 @@ from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
 from inchmark.shelf.adapters.parts import chain_of
-from inchmark.shelf.adapters.rigs import rigs_of
+from inchmark.shelf.adapters.rigs import rigs_of, start_frequency_hz
 from inchmark.shelf.figures.lists import rig_list
 from inchmark.shelf.figures.rigs import difference_table
 from inchmark.shelf.forms.rigs import RigForm
@@ -42,6 +42,7 @@ def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Put a rig on the shelf."""
     study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
     start = Rig(letter=services.rigs.next_letter(study), spreading_factor=7)
+    start.frequency_hz = start_frequency_hz(study) or start.frequency_hz
     data = request.POST if request.method == "POST" else None
     form = RigForm(data, instance=start, study=study)
     return _save(request, study, form, "shelf/rig_add.html")

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.adapters.console import columns_of
+from inchmark.shelf.adapters.rigs import start_frequency_hz
 from inchmark.shelf.figures.console import decode, suggested_name
 from inchmark.shelf.figures.settings import odd_in, setting_figures
 from inchmark.shelf.forms.settings import ConsoleForm, SettingForm
@@ -31,6 +32,7 @@ def setting_add(request: HttpRequest, study_id: int, module_id: int) -> HttpResp
             start["name"] = suggested_name(start)
             start["console"] = console.cleaned_data["text"]
     blank = Setting(module=module, study=module.study, spreading_factor=7)
+    blank.frequency_hz = start_frequency_hz(module.study, module) or blank.frequency_hz
     if request.method == "POST":
         form = SettingForm(request.POST, instance=blank)
     else:

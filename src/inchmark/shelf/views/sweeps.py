@@ -10,6 +10,7 @@ from inchmark.devices.analyser import AnalyserError
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import services
+from inchmark.shelf.adapters.rigs import usual_band
 from inchmark.shelf.drawings.sweeps import TrimPlot, TrimPoint, chart_data, trim_plots
 from inchmark.shelf.figures.sweeps import TrimLog, sweep_figures, trim_logs
 from inchmark.shelf.forms.bench import AnalyserForm, SweepForm
@@ -22,8 +23,12 @@ from inchmark.studies.models import Study
 def sweeps_page(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the sweeps with what each says, and the trim logs."""
     study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
-    form = SweepForm(instance=services.sweeps.next_sweep(study), study=study)
-    return render(request, "shelf/sweeps.html", _sweeps_context(study, form, AnalyserForm()))
+    asked = request.GET.get("like", "")
+    like = study.sweeps.filter(pk=asked).first() if asked.isdecimal() and len(asked) < 12 else None
+    form = SweepForm(instance=services.sweeps.next_sweep(study, like), study=study)
+    around = usual_band(study).around()
+    analyser = AnalyserForm(initial={"start_hz": around.low_hz, "stop_hz": around.high_hz})
+    return render(request, "shelf/sweeps.html", _sweeps_context(study, form, analyser))
 
 
 def _sweeps_context(study: Study, form: SweepForm, analyser: AnalyserForm) -> dict[str, object]:
@@ -72,7 +77,10 @@ def _keep(study: Study, form: SweepForm, analyser: AnalyserForm) -> Sweep:
     file = form.cleaned_data["file"]
     if file is None:
         raise UnreadableFileError("Choose a sweep file, or read from an analyser.")
-    return services.sweeps.keep_sweep(study, form.instance, name=file.name, data=file.read())
+    port = form.cleaned_data["port"]
+    return services.sweeps.keep_sweep(
+        study, form.instance, name=file.name, data=file.read(), port=port
+    )
 
 
 @require_GET
