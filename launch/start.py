@@ -114,10 +114,14 @@ def _server(port: int) -> list[str]:
         "--log-level",
         "warning",
         "--no-server-header",
+        # a header from loopback would otherwise tell us any address, and evade the lockout
+        "--proxy-headers" if os.environ.get("INCHMARK_ORIGINS") else "--no-proxy-headers",
     ]
 
 
 def _need_port(port: int) -> None:
+    if not 0 < port < 65_536:
+        raise StopError(f"There is no port {port}. Ports are 1 to 65535; try ./start --port 8000.")
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

@@ -1,5 +1,6 @@
 """Reading a sweep from an analyser over TCP, simulated or silent or something else entirely."""
 
+import contextlib
 import socket
 import threading
 
@@ -73,7 +74,7 @@ def _answering(answer):
         (b"220 mail ready\n", "which is no sweep"),
         (b"0.1,0.2\n", "sent 1 points instead of 141"),
         (b"nan," * 281 + b"nan\n", "instead of 141"),
-        (None, "hung up at"),
+        (None, "No analyser answers at"),
     ],
 )
 def test_what_is_no_analyser_is_said(answer, words):
@@ -85,7 +86,7 @@ def test_what_is_no_analyser_is_said(answer, words):
 def test_a_silent_address_is_said(monkeypatch):
     monkeypatch.setattr(client, "ANSWER_TIMEOUT_S", 0.2)
     listener = socket.create_server(("127.0.0.1", 0))
-    with listener, pytest.raises(AnalyserError, match="gave no answer"):
+    with listener, pytest.raises(AnalyserError, match="No analyser answers at"):
         read_sweep("127.0.0.1", listener.getsockname()[1], WANTED)
 
 
@@ -97,9 +98,35 @@ def test_nobody_at_the_address_is_said():
         read_sweep("127.0.0.1", port, WANTED)
 
 
-def test_the_server_is_no_way_out_to_other_networks():
-    with pytest.raises(AnalyserError, match="not on this machine's own network"):
-        read_sweep("192.0.43.8", 80, WANTED)
+@pytest.mark.parametrize(
+    "elsewhere",
+    ["192.0.43.8", "169.254.169.254", "fe80::1", "::ffff:169.254.1.1", "0.0.0.0", "100.64.0.1"],
+)
+def test_the_server_is_no_way_out_to_other_networks(elsewhere):
+    with pytest.raises(AnalyserError, match="is not on a private network"):
+        read_sweep(elsewhere, 80, WANTED)
+
+
+@pytest.mark.parametrize("nonsense", ["a..b", "x" * 300, "\ud800"])
+def test_a_name_no_host_can_have_is_said(nonsense):
+    with pytest.raises(AnalyserError, match="There is no host"):
+        read_sweep(nonsense, 80, WANTED)
+
+
+def test_a_trickle_of_an_answer_ends_with_the_whole_deadline(monkeypatch):
+    monkeypatch.setattr(client, "WHOLE_SWEEP_S", 0.3)
+    listener = socket.create_server(("127.0.0.1", 0))
+
+    def trickle():
+        connection, _ = listener.accept()
+        with connection, contextlib.suppress(OSError):
+            while True:
+                connection.sendall(b"1")
+                threading.Event().wait(0.05)
+
+    threading.Thread(target=trickle, daemon=True).start()
+    with listener, pytest.raises(AnalyserError, match="No analyser answers at"):
+        read_sweep("127.0.0.1", listener.getsockname()[1], WANTED)
 
 
 @pytest.mark.parametrize("wrong", [{"start_hz": 950e6}, {"points": 1}, {"start_hz": 0.0}])

@@ -77,7 +77,12 @@ def test_points_of_a_geojson_are_stops():
         (b"{", "a.geojson", {}, "no JSON"),
         (b"[]", "a.geojson", {}, "no GeoJSON object"),
         (b'{"type": "Point", "coordinates": ["x"]}', "a.geojson", {}, "no longitude"),
-        (b'{"type": "Point", "coordinates": [200, 10]}', "a.geojson", {}, "no latitude and"),
+        (
+            b'{"type": "Point", "coordinates": [200, 10]}',
+            "a.geojson",
+            {},
+            "no longitude and latitude",
+        ),
     ],
 )
 def test_a_file_without_places_says_why(data, name, options, words):
@@ -188,8 +193,9 @@ def test_features_of_every_kind_are_read_with_name_and_cover():
     ("data", "words"),
     [
         (b"{", "no JSON"),
-        (b"[]", "holds no point, line or area"),
+        (b"[]", "no GeoJSON object"),
         (json.dumps(feature("Point", [200, 47])), "no longitude and latitude"),
+        (json.dumps(feature("Point", [int("9" * 400), 47])), "has no longitude and latitude"),
         (json.dumps(feature("Point", ["x", 47])), "has no longitude and latitude"),
         (json.dumps(feature("LineString", [])), "has no coordinates"),
         (json.dumps(feature("Polygon", None)), "has no coordinates"),

@@ -95,7 +95,7 @@ def test_what_is_written_is_read_back():
 
 def test_repeats_of_one_value_are_one_trial_and_their_scatter_is_no_slope():
     same = [Trial(value=90, best_hz=830e6), Trial(value=90.001, best_hz=836e6)]
-    assert next_trial(same[:1] + [Trial(value=90, best_hz=836e6)], 868e6) is None
+    assert next_trial([same[0], Trial(value=90, best_hz=836e6)], 868e6) is None
     close = [*same, Trial(value=86, best_hz=834e6)]
     assert next_trial(close, 868e6) is None
     clear = [*same, Trial(value=86, best_hz=853e6)]

@@ -8,12 +8,25 @@ from __future__ import annotations
 
 import ipaddress
 import socket
+import time
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-CONNECT_TIMEOUT_S, ANSWER_TIMEOUT_S = 5.0, 20.0
+CONNECT_TIMEOUT_S, ANSWER_TIMEOUT_S, WHOLE_SWEEP_S = 5.0, 20.0, 45.0
+# this machine, for the simulated analyser, and private networks (RFC 1918, RFC 4193)
+NEAR = tuple(
+    ipaddress.ip_network(network)
+    for network in (
+        "127.0.0.0/8",
+        "::1/128",
+        "10.0.0.0/8",
+        "172.16.0.0/12",
+        "192.168.0.0/16",
+        "fc00::/7",
+    )
+)
 MOST_POINTS = 20_001
 MOST_ANSWER_BYTES = 4 * 1024 * 1024
 
@@ -51,16 +64,14 @@ def read_sweep(host: str, port: int, wanted: SweepRange) -> tuple[str, NDArray[n
     AnalyserError
         Nothing answers, the address is no local one, or the answer is not what was asked for.
     """
+    until = time.monotonic() + WHOLE_SWEEP_S
+    address = f"{host}:{port}"
     try:
-        connection = socket.create_connection((_local(host), port), timeout=CONNECT_TIMEOUT_S)
+        connection = socket.create_connection((_near(host), port), timeout=CONNECT_TIMEOUT_S)
     except OSError as wrong:
-        reason = wrong.strerror or wrong
-        raise AnalyserError(
-            f"No analyser answers at {host}:{port} ({reason}). Check address and lead."
-        ) from wrong
+        raise _silent(address) from wrong
     with connection:
-        connection.settimeout(ANSWER_TIMEOUT_S)
-        link = _Link(connection, f"{host}:{port}")
+        link = _Link(connection, address, until)
         name = link.ask("*IDN?")
         link.tell(f"SENS:FREQ:STAR {wanted.start_hz:.0f}")
         link.tell(f"SENS:FREQ:STOP {wanted.stop_hz:.0f}")
@@ -68,17 +79,32 @@ def read_sweep(host: str, port: int, wanted: SweepRange) -> tuple[str, NDArray[n
         return name, _pairs(link.ask("CALC:DATA? SDATA"), wanted.points)
 
 
-def _local(host: str) -> str:
-    """Return the address of a host on this machine or its own network; refuse others.
+def _silent(address: str) -> AnalyserError:
+    """Return the one thing said of ports that are closed, silent, or answer something else.
 
-    The server makes this connection for whoever is signed in, so it must not be a way out.
+    Whoever is signed in chooses the address; what is said must not tell what listens there.
+    """
+    return AnalyserError(
+        f"No analyser answers at {address}. Check address, lead and power, and that it speaks SCPI over TCP."
+    )
+
+
+def _near(host: str) -> str:
+    """Return the address of a host on this machine or a private network; refuse all others.
+
+    The server makes this connection for whoever is signed in, so it must not be a way out: link-local
+    addresses hold routers and the metadata of machines in a cloud.
     """
     try:
-        address = socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)[0][4][0]
-    except OSError as wrong:
-        raise AnalyserError(f"There is no host {host}. Check the address.") from wrong
-    if not ipaddress.ip_address(address).is_private:
-        raise AnalyserError(f"{host} is not on this machine's own network. An analyser is near.")
+        found = socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)[0][4][0]
+        address = ipaddress.ip_address(str(found).partition("%")[0])
+    except (OSError, ValueError) as wrong:  # UnicodeError, of names no host can have, is one
+        raise AnalyserError(f"There is no host {host[:80]}. Check the address.") from wrong
+    plain = address.ipv4_mapped if isinstance(address, ipaddress.IPv6Address) else None
+    if not any((plain or address) in network for network in NEAR):
+        raise AnalyserError(
+            f"{host[:80]} is not on a private network. An analyser stands near: give its address there."
+        )
     return str(address)
 
 
@@ -86,34 +112,37 @@ def _local(host: str) -> str:
 class _Link:
     connection: socket.socket
     address: str
+    until: float  # on the monotonic clock: the whole sweep must be over
 
     def tell(self, command: str) -> None:
+        self._bound()
         try:
             self.connection.sendall(f"{command}\n".encode())
         except OSError as wrong:
-            raise AnalyserError(f"The line to {self.address} broke. Check the lead.") from wrong
+            raise _silent(self.address) from wrong
 
     def ask(self, command: str) -> str:
         self.tell(command)
         held = bytearray()
         while not held.endswith(b"\n"):
-            held += self._more(command)
+            self._bound()
+            try:
+                more = self.connection.recv(65_536)
+            except OSError as wrong:
+                raise _silent(self.address) from wrong
+            if not more:
+                raise _silent(self.address)
+            held += more
             if len(held) > MOST_ANSWER_BYTES:
                 raise AnalyserError(f"{self.address} sent too much for an answer to {command}.")
         return held.decode("ascii", "replace").strip()
 
-    def _more(self, command: str) -> bytes:
-        try:
-            more = self.connection.recv(65_536)
-        except TimeoutError as wrong:
-            raise AnalyserError(
-                f"{self.address} gave no answer to {command}. Is it an analyser?"
-            ) from wrong
-        except OSError as wrong:
-            raise AnalyserError(f"The line to {self.address} broke. Check the lead.") from wrong
-        if not more:
-            raise AnalyserError(f"{self.address} hung up at {command}. Is it an analyser?")
-        return more
+    def _bound(self) -> None:
+        """Let the next step wait no longer than is left of the whole."""
+        left = self.until - time.monotonic()
+        if left <= 0:
+            raise _silent(self.address)
+        self.connection.settimeout(min(left, ANSWER_TIMEOUT_S))
 
 
 def _pairs(answer: str, points: int) -> NDArray[np.complex128]:

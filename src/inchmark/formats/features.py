@@ -6,15 +6,13 @@ The format is RFC 7946: longitude before latitude, WGS 84. An area whose propert
 
 from __future__ import annotations
 
-import json
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.geojson import kept_name, position, read_object
 
-LARGEST_BYTES = 8 * 1024 * 1024
 MOST_POINTS = 20_000
 DEEPEST = 4  # collections within collections
 COVERS = ("reeds", "trees", "houses")
@@ -41,12 +39,7 @@ def read_features(data: bytes) -> list[Feature]:
     UnreadableFileError
         The file is no GeoJSON, holds nothing to draw, too much, or a place off the globe.
     """
-    if len(data) > LARGEST_BYTES:
-        raise UnreadableFileError("The file is over 8 MB. Cut it down to the site first.")
-    try:
-        found = json.loads(data)
-    except (ValueError, RecursionError):
-        raise UnreadableFileError("The file is no JSON, so it is no GeoJSON.") from None
+    found = read_object(data)
     features = [
         one for geometry, properties in _geometries(found) for one in _drawn(geometry, properties)
     ]
@@ -96,7 +89,7 @@ def _drawn(geometry: dict[str, Any], properties: Properties) -> Iterator[Feature
         cover = str(properties.get("cover") or "").lower()
         yield Feature(
             kind=what,
-            name=str(properties.get("name") or "")[:80],
+            name=kept_name(properties.get("name")),
             rings=[_points(ring) for ring in _listed(rings)],
             cover=cover if what == "area" and cover in COVERS else "",
         )
@@ -113,12 +106,5 @@ def _points(ring: Any) -> Points:
 
 
 def _point(found: Any) -> tuple[float, float]:
-    try:
-        lon, lat = (float(value) for value in found[:2])
-    except (TypeError, ValueError):
-        raise UnreadableFileError("A point of a feature has no longitude and latitude.") from None
-    if not (math.isfinite(lat) and math.isfinite(lon) and abs(lat) <= 90 and abs(lon) <= 180):
-        raise UnreadableFileError(
-            f"A feature reaches {lon:g}, {lat:g}, which is no longitude and latitude. GeoJSON is in degrees, longitude first."
-        )
+    lat, lon, _ = position(found)
     return round(lat, DIGITS), round(lon, DIGITS)

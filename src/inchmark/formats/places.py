@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 from collections.abc import Sequence
 from itertools import pairwise
@@ -10,9 +9,9 @@ from typing import Any
 
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.geojson import LARGEST_BYTES, kept_name, position, read_object
 from inchmark.formats.stops import StopRow
 
-LARGEST_BYTES = 8 * 1024 * 1024
 MOST_STOPS = 200
 LEAST_STEP_M = 1.0
 
@@ -79,12 +78,7 @@ def _point(name: str, one: Any) -> Point:
 
 
 def _geojson(data: bytes) -> tuple[list[Point], list[Point]]:
-    try:
-        found = json.loads(data)
-    except (ValueError, RecursionError):
-        raise UnreadableFileError("The file is no JSON, so it is no GeoJSON.") from None
-    if not isinstance(found, dict):
-        raise UnreadableFileError("The file is JSON but no GeoJSON object.")
+    found = read_object(data)
     features = found.get("features", [found]) if found.get("type") else []
     points: list[Point] = []
     line: list[Point] = []
@@ -92,22 +86,14 @@ def _geojson(data: bytes) -> tuple[list[Point], list[Point]]:
         geometry = feature.get("geometry", feature) if isinstance(feature, dict) else None
         if not isinstance(geometry, dict):
             continue
-        properties = feature.get("properties") or {}
-        name = str(properties.get("name", "")) if isinstance(properties, dict) else ""
+        properties = feature.get("properties")
+        name = kept_name(properties.get("name")) if isinstance(properties, dict) else ""
         coordinates = geometry.get("coordinates")
         if geometry.get("type") == "Point":
-            points.append(_coordinates(name, coordinates))
+            points.append((name, *position(coordinates)))
         if geometry.get("type") == "LineString" and isinstance(coordinates, list):
-            line += [_coordinates("", one) for one in coordinates]
+            line += [("", *position(one)) for one in coordinates]
     return points, line
-
-
-def _coordinates(name: str, found: Any) -> Point:
-    try:
-        lon, lat, *rest = (float(value) for value in found)
-    except (TypeError, ValueError):
-        raise UnreadableFileError("A GeoJSON point has no longitude and latitude.") from None
-    return name, lat, lon, rest[0] if rest else None
 
 
 def _every(line: Sequence[Point], step_m: float) -> list[Point]:
@@ -172,7 +158,7 @@ def _rows(points: Sequence[Point]) -> list[StopRow]:
                 lat=lat,
                 lon=lon,
                 height_m=height,
-                name=name[:80],
+                name=kept_name(name),
                 method="coordinates",
             )
         )

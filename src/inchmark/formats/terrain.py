@@ -14,7 +14,7 @@ from inchmark.formats.errors import UnreadableFileError
 LARGEST_BYTES = 40 * 1024 * 1024
 MOST_CELLS = 2_000_000
 _SUFFIXES = {"tif": "GTiff", "tiff": "GTiff", "hgt": "SRTMHGT", "asc": "AAIGrid"}
-_HGT_NAME = re.compile(r"^[NS]\d{2}[EW]\d{3}", re.IGNORECASE)
+_HGT_NAME = re.compile(r"^[NS](\d{2})[EW](\d{3})", re.IGNORECASE)
 _NOT_TERRAIN = "The file is no terrain grid. GeoTIFF (.tif), HGT (.hgt) and ESRI ASCII grids (.asc) can be read."
 
 
@@ -31,10 +31,8 @@ def read_terrain(data: bytes, name: str) -> TerrainGrid:
     suffix = name.rsplit(".", 1)[-1].lower()
     if suffix not in _SUFFIXES or not data:
         raise UnreadableFileError(_NOT_TERRAIN)
-    if suffix == "hgt" and not _HGT_NAME.match(name):
-        raise UnreadableFileError(
-            "An HGT file says where it lies by its name, like N47W022.hgt. Name it so again."
-        )
+    if suffix == "hgt":
+        _check_hgt_name(name)
     import rasterio  # half a second; only terrain needs it
     from rasterio.errors import NotGeoreferencedWarning, RasterioError
     from rasterio.io import MemoryFile
@@ -49,6 +47,15 @@ def read_terrain(data: bytes, name: str) -> TerrainGrid:
                 return _grid(source, plain=suffix == "asc")
     except RasterioError:
         raise UnreadableFileError(_NOT_TERRAIN) from None
+
+
+def _check_hgt_name(name: str) -> None:
+    """Refuse a name that is no place on the globe: the file itself does not say where it lies."""
+    found = _HGT_NAME.match(name)
+    if found is None or int(found.group(1)) > 90 or int(found.group(2)) > 180:
+        raise UnreadableFileError(
+            "An HGT file says where it lies by its name, like N47W022.hgt: latitude up to 90, longitude up to 180. Name it so again."
+        )
 
 
 def _grid(source: Any, *, plain: bool) -> TerrainGrid:

@@ -64,6 +64,6 @@ def note_decide(request: HttpRequest, study_id: int) -> HttpResponse:
         for problem in form.errors.values():
             messages.error(request, " ".join(problem))
     back = request.POST.get("next", "")
-    if url_has_allowed_host_and_scheme(back, allowed_hosts=None):
+    if back.startswith("/") and url_has_allowed_host_and_scheme(back, allowed_hosts=None):
         return go_to(request, back)
     return go_to(request, study)

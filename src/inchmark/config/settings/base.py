@@ -36,7 +36,6 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.messages",
     "django.contrib.staticfiles",
-    "django.contrib.humanize",
     "procrastinate.contrib.django",
     "django_htmx",
     "axes",
@@ -46,6 +45,8 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "inchmark.pages.middleware.private_pages",
+    "inchmark.pages.middleware.plain_text_only",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -84,6 +85,7 @@ AUTH_PASSWORD_VALIDATORS = [
 LOGIN_URL = "people:sign-in"
 LOGIN_REDIRECT_URL = "studies:list"
 AXES_FAILURE_LIMIT = 8
+AXES_CLIENT_IP_CALLABLE = "inchmark.pages.middleware.peer_address"
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"

@@ -12,3 +12,4 @@ SESSION_COOKIE_SECURE = _behind_tls
 CSRF_COOKIE_SECURE = _behind_tls
 if _behind_tls:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_HSTS_SECONDS = 31_536_000

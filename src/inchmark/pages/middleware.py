@@ -1,0 +1,44 @@
+"""What every answer carries, and what no request may bring."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.utils.cache import patch_cache_control
+
+GetResponse = Callable[[HttpRequest], HttpResponseBase]
+# nothing of a device is used but the place, on the page of a walk
+PERMISSIONS = "accelerometer=(), camera=(), display-capture=(), geolocation=(self), gyroscope=(), microphone=(), payment=(), usb=()"
+CHARSETS = {"", "utf-8", "utf8", "us-ascii", "iso-8859-1", "latin-1"}
+
+
+def private_pages(get_response: GetResponse) -> GetResponse:
+    """Keep pages out of every store: they show what only members may see."""
+
+    def answer(request: HttpRequest) -> HttpResponseBase:
+        response = get_response(request)
+        response.setdefault("Permissions-Policy", PERMISSIONS)
+        if not response.has_header("Cache-Control"):
+            patch_cache_control(response, private=True, no_store=True)
+        return response
+
+    return answer
+
+
+def plain_text_only(get_response: GetResponse) -> GetResponse:
+    """Refuse bodies in a character set that forms are not sent in, before anyone decodes them."""
+
+    def answer(request: HttpRequest) -> HttpResponseBase:
+        charset = request.content_params.get("charset", "") if request.content_params else ""
+        if charset.lower() not in CHARSETS:
+            words = f"The body is said to be {charset[:40]}; send it as UTF-8."
+            return HttpResponse(words, status=415, content_type="text/plain; charset=utf-8")
+        return get_response(request)
+
+    return answer
+
+
+def peer_address(request: HttpRequest) -> str:
+    """Return who is on the line: the address uvicorn saw, never one a header claims."""
+    return str(request.META.get("REMOTE_ADDR", ""))
