@@ -16,7 +16,7 @@ from launch.start import app_environment
 VAR = ROOT / "var" / "check"
 BIN = PYTHON.parent
 PARTS = ("lint", "core", "web", "browser")
-REFERENCE = ROOT.parent / "shared" / "reference"
+AT_ONCE = "2"  # test processes: the machine has two cores
 
 
 def main() -> int:
@@ -54,29 +54,35 @@ def _environment(url: str) -> dict[str, str]:
     return app_environment(url, VAR) | {
         "PYTHONWARNINGS": "default",
         "DJANGO_SETTINGS_MODULE": "inchmark.config.settings.test",
+        "COVERAGE_FILE": str(VAR / "coverage"),
         "PATH": f"{BIN}{os.pathsep}{os.environ['PATH']}",
     }
 
 
 def _steps(part: str) -> list[tuple[str, list[str]]]:
-    """Return name and command of each step of a part; an empty command is a skip with its word."""
-    pytest = [str(PYTHON), "-m", "pytest", "-q"]
+    """Return name and command of each step of a part."""
+    pytest = [str(PYTHON), "-m", "pytest", "-q", "-n", AT_ONCE]
     if part == "lint":
         return [
-            ("format and rules", [str(BIN / "ruff"), "check", "."]),
+            ("rules", [str(BIN / "ruff"), "check", "."]),
+            ("format", [str(BIN / "ruff"), "format", "--check", "."]),
+            ("scripts", [str(BIN / "oxlint"), "--deny-warnings", "src/inchmark"]),
             ("import contracts", [str(BIN / "lint-imports"), "--no-cache"]),
-            ("types of the core", [str(BIN / "mypy")]),
+            ("types", [str(BIN / "mypy")]),
             ("templates", [str(BIN / "djlint"), "src", "--lint", "--quiet"]),
             ("migrations", [str(PYTHON), "manage.py", "makemigrations", "--check", "--dry-run"]),
             ("vendored files", [str(PYTHON), "requirements/vendor.py", "--verify"]),
         ]
     if part == "core":
-        reference = (
-            [str(BIN / "inchmark"), "reference", str(REFERENCE)] if REFERENCE.is_dir() else []
-        )
+        plain = ["-c", "tests/core/pytest.ini", "--rootdir", "."]
+        covered = ["--cov=inchmark.core", "--cov-branch", "--cov-report=term:skip-covered"]
         return [
-            ("core, formats, devices", [*pytest, "tests/core", "tests/formats", "tests/devices"]),
-            ("reference tables", reference),
+            (
+                "core, without Django or a database",
+                [*pytest, *plain, *covered, "--cov-fail-under=95", "tests/core"],
+            ),
+            ("formats, devices", [*pytest, "tests/formats", "tests/devices"]),
+            ("reference tables", [str(BIN / "inchmark"), "reference", "tests/reference"]),
         ]
     if part == "web":
         return [
@@ -100,9 +106,6 @@ def _run(parts: list[str], environment: dict[str, str]) -> int:
     for part in PARTS:
         for name, command in _steps(part) if part in parts else ():
             say(f"\n== {part}: {name}")
-            if not command:
-                say(f"skipped: there is no folder {REFERENCE}")
-                continue
             code = subprocess.run(
                 command, cwd=ROOT, env=environment, stdin=subprocess.DEVNULL
             ).returncode

@@ -23,10 +23,12 @@ from inchmark.decide.figures.budgets import (
 )
 from inchmark.decide.figures.notes import headline, notes, said, stale_words
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
+from inchmark.pages.keeping import problems_of
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
 from inchmark.read.services import current_reading
 from inchmark.shelf.models import BudgetItem
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
@@ -43,7 +45,7 @@ def _ground(study: Study) -> Ground:
 @login_required
 def decide(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the ladder of one rig, as it is or with what-ifs, and the ranges of all."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     ground = _ground(study)
     found = budgets(ground)
     sentence, words = headline(ground, found)
@@ -117,12 +119,12 @@ def _with_changes(ground: Ground, plain: RigBudget, form: WhatIfForm) -> RigBudg
 @login_required
 def keep_what_if(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Keep the what-ifs as a new rig on the shelf."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     rig = get_object_or_404(study.rigs.with_parts(), pk=rig_id)
     form = WhatIfForm(request.POST)
     changes = form.changes(rig_budget(_ground(study), rig).items)
     if not form.is_valid():
-        messages.error(request, " ".join(form.non_field_errors()))
+        messages.error(request, " ".join(problems_of(form)))
         return _to_rig(request, study, rig.letter)
     try:
         copy = services.keep_as_rig(rig, changes)
@@ -137,15 +139,14 @@ def keep_what_if(request: HttpRequest, study_id: int, rig_id: int) -> HttpRespon
 @login_required
 def item_set(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Give an item of a rig's budget its own value."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     rig = get_object_or_404(study.rigs.all(), pk=rig_id)
     known = rig.budget_items.filter(key=request.POST.get("key", "")).first()
     form = BudgetItemForm(request.POST, instance=known, rig=rig)
     if form.is_valid():
         services.set_item(rig, **form.cleaned_data)
         return _to_rig(request, study, rig.letter)
-    problems = [problem for one in form.errors.values() for problem in one]
-    messages.error(request, f"Not kept. {' '.join(problems)}")
+    messages.error(request, f"Not kept. {' '.join(problems_of(form))}")
     return _to_rig(request, study, rig.letter)
 
 

@@ -121,7 +121,9 @@ def example_boards(seed: int, *, port: int = 0) -> SimulatedBoards:
 def example_log(seed: int) -> tuple[str, str]:
     """Return the same walk as the text of a frame log and of a stops file."""
     rows = (simulated_tokens(frame) for frame in _example_walk(seed))
-    stops = [{"stop": name, "distance_m": metres} for name, metres in EXAMPLE_STOPS]
+    stops: list[dict[str, str | float | int | None]] = [
+        {"stop": name, "distance_m": metres} for name, metres in EXAMPLE_STOPS
+    ]
     return "".join(csv_lines(rows, SIMULATED_COLUMNS)), "".join(
         csv_lines(stops, ("stop", "distance_m"))
     )

@@ -68,7 +68,7 @@ def _gpx(data: bytes) -> tuple[list[Point], list[Point]]:
             "The file is no GPX. Export waypoints or a track as GPX, or points as GeoJSON."
         ) from None
     points = [_point(one.name or "", one) for one in found.waypoints]
-    segments = [segment.points for track in found.tracks for segment in track.segments]
+    segments: list[Any] = [segment.points for track in found.tracks for segment in track.segments]
     segments += [route.points for route in found.routes]
     return points, [_point("", one) for segment in segments for one in segment]
 

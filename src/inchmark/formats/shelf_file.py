@@ -6,19 +6,22 @@ All quantities are in SI units, named by the suffix of their key; levels are in 
 from __future__ import annotations
 
 import json
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from inchmark.core.feed.connectors import connector_names
 from inchmark.formats.errors import UnreadableFileError
 
-FORMAT, VERSION = "inchmark-shelf", 1
+FORMAT: Literal["inchmark-shelf"] = "inchmark-shelf"
+VERSION: Literal[1] = 1
 LARGEST_BYTES = 4 * 1024 * 1024
 SHOWN_PROBLEMS = 3
-
+if TYPE_CHECKING:
+    Connector = str
+else:  # a list known when the program starts, so no type checker can read it
+    Connector = Literal[tuple(connector_names())]
 Name = Annotated[str, Field(min_length=1, max_length=60)]
-Connector = Literal[tuple(connector_names())]  # type: ignore[valid-type]
 Number = Annotated[float, Field(allow_inf_nan=False)]
 Modulation = Literal["chirp", "gfsk", "oqpsk", "le_1m", "le_2m", "le_coded_s8", "le_coded_s2"]
 

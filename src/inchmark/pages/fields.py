@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from django import forms
 
 from inchmark.formats.quantities import read_bit_rate, read_gain_dbi, read_power_dbm, read_quantity
+
+
+def model_choice(form: forms.BaseForm, name: str) -> forms.ModelChoiceField[Any]:
+    """Return the field of a form that offers rows."""
+    return cast("forms.ModelChoiceField[Any]", form.fields[name])
 
 
 class QuantityField(forms.CharField):

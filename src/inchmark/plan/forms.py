@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 
-from inchmark.pages.fields import QuantityField, SmallFileField
+from inchmark.pages.fields import QuantityField, SmallFileField, model_choice
 from inchmark.pages.rows import Column, RowsField
 from inchmark.plan.figures.day import condition_choices
 from inchmark.plan.models import Design, Site, SitePoint, Stop
@@ -99,7 +99,8 @@ class StopForm(CoveredForm):
 
     def _get_validation_exclusions(self) -> set[str]:
         # the service fills the distance in; the database's rule is checked there
-        return super()._get_validation_exclusions() | {"distance_m"}
+        left: set[str] = super()._get_validation_exclusions()  # type: ignore[misc]
+        return left | {"distance_m"}
 
 
 class PointForm(CoveredForm):
@@ -127,7 +128,8 @@ class PointForm(CoveredForm):
 
     def _get_validation_exclusions(self) -> set[str]:
         # the service gives a label; the database's rule is checked there
-        return super()._get_validation_exclusions() | {"label"}
+        left: set[str] = super()._get_validation_exclusions()  # type: ignore[misc]
+        return left | {"label"}
 
 
 class StopsFileForm(forms.Form):
@@ -260,17 +262,19 @@ class DesignForm(forms.ModelForm):
         """Offer the study's own rigs."""
         super().__init__(*args, **kwargs)
         for name in ("rig", "other"):
-            self.fields[name].queryset = study.rigs.all()
-            self.fields[name].empty_label = "none"
+            model_choice(self, name).queryset = study.rigs.all()
+            model_choice(self, name).empty_label = "none"
 
     def clean_loss_within(self) -> float:
         """Take an empty wish for the usual one."""
-        return self.cleaned_data["loss_within"] or Design._meta.get_field("loss_within").default
+        return float(
+            self.cleaned_data["loss_within"] or Design._meta.get_field("loss_within").default
+        )
 
     def clean_level_within_db(self) -> float:
         """Take an empty wish for the usual one."""
         usual = Design._meta.get_field("level_within_db").default
-        return self.cleaned_data["level_within_db"] or usual
+        return float(self.cleaned_data["level_within_db"] or usual)
 
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
         """Return the fields in groups."""

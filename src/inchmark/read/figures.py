@@ -82,7 +82,7 @@ def table(study: Study, reading: Reading, *, stop: str = "", rig: str = "") -> l
 
 
 def _places(reading: Reading) -> dict[int, _Place]:
-    refs = [figures.ref for figures in reading.visits]
+    refs = [figures.ref for figures in reading.visits if figures.ref is not None]
     rows = Visit.objects.filter(pk__in=refs).values_list(
         "pk", "stop__label", "stop__name", "rig__letter", "summary__strip"
     )

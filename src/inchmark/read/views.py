@@ -16,7 +16,7 @@ from inchmark.pages.parts import page_or_part, streamed
 from inchmark.read import figures, services
 from inchmark.read.drawings.charts import chart_data
 from inchmark.read.drawings.strip import strip_of
-from inchmark.studies.models import Study
+from inchmark.studies.access import study_for
 from inchmark.walk.adapters import counts_of
 from inchmark.walk.models import Frame, Visit
 
@@ -27,7 +27,7 @@ FRAMES_A_PAGE = 100
 @login_required
 def reading(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show what the log says."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     kept = services.current_reading(study)
     found = kept.reading if kept else None
     stale = kept is None or kept.stale(study)
@@ -81,7 +81,7 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
 @login_required
 def export_frames(request: HttpRequest, study_id: int) -> StreamingHttpResponse:
     """Hand all frames back in the columns they can be read from."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     blocks = Frame.objects.exported(study.pk)
     return streamed(
         request,
@@ -95,7 +95,7 @@ def export_frames(request: HttpRequest, study_id: int) -> StreamingHttpResponse:
 @login_required
 def export_stops(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand the stops back."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     columns = ("stop", "distance_m", "lat", "lon", "height_m", "name", "method", "plus_minus_m")
     rows = (
         {name: getattr(stop, "label" if name == "stop" else name) for name in columns}
@@ -108,7 +108,7 @@ def export_stops(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def export_visits(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the figures behind the charts."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     kept = services.current_reading(study)
     if kept is None:
         raise Http404
@@ -120,7 +120,7 @@ def export_visits(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def export_reading(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the reading as JSON, with what it rests on."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     kept = services.current_reading(study)
     if kept is None:
         raise Http404

@@ -1,6 +1,6 @@
 """The study: one question, its members, its rules, and what was decided about side notes."""
 
-from django.conf import settings
+from django.conf import settings as deployment
 from django.db import models
 from django.urls import reverse
 
@@ -30,7 +30,7 @@ class Study(models.Model):
     revision = models.PositiveIntegerField(default=1, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
     members = models.ManyToManyField(
-        settings.AUTH_USER_MODEL, through="Membership", related_name="studies"
+        deployment.AUTH_USER_MODEL, through="Membership", related_name="studies"
     )
 
     objects = StudyQuerySet.as_manager()
@@ -66,7 +66,7 @@ class Membership(models.Model):
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="memberships")
     user = models.ForeignKey(
-        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships"
+        deployment.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships"
     )
     role = models.CharField(max_length=10, choices=ROLES, default=VIEWER)
 
@@ -88,7 +88,7 @@ class NoteDecision(models.Model):
     subject = models.CharField(max_length=130, blank=True)
     state = models.CharField(max_length=10, choices=STATES)
     reason = models.CharField(max_length=300, blank=True)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    by = models.ForeignKey(deployment.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -7,7 +7,7 @@ from typing import Any
 from django.db.models import Q, QuerySet
 
 
-class StudyQuerySet(QuerySet):
+class StudyQuerySet(QuerySet[Any]):
     """Studies."""
 
     def visible_to(self, user: Any) -> StudyQuerySet:
@@ -19,7 +19,7 @@ class StudyQuerySet(QuerySet):
         return self.filter(memberships__user=user, memberships__role__in=("owner", "editor"))
 
 
-class InStudyQuerySet(QuerySet):
+class InStudyQuerySet(QuerySet[Any]):
     """Rows that belong to a study through a path of foreign keys named in `to_study`."""
 
     to_study = "study"

@@ -4,12 +4,14 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from inchmark.pages.keeping import problems_of
 from inchmark.pages.parts import go_to
 from inchmark.studies import services
+from inchmark.studies.access import study_for
 from inchmark.studies.forms import NoteDecisionForm, RulesForm, StudyForm
 from inchmark.studies.models import Study
 
@@ -39,7 +41,7 @@ def study_add(request: HttpRequest) -> HttpResponse:
 @login_required
 def study_edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """Change the question, the needed distance or the rules a range is read under."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     data = request.POST if request.method == "POST" else None
     form, rules = StudyForm(data, instance=study), RulesForm(data, instance=study)
     if data is not None and form.is_valid() and rules.is_valid():
@@ -53,7 +55,7 @@ def study_edit(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def note_decide(request: HttpRequest, study_id: int) -> HttpResponse:
     """Accept a side note, set it aside with a reason, or open it again."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     form = NoteDecisionForm(request.POST)
     if form.is_valid():
         try:
@@ -61,8 +63,7 @@ def note_decide(request: HttpRequest, study_id: int) -> HttpResponse:
         except ValidationError as wrong:
             messages.error(request, " ".join(wrong.messages))
     else:
-        for problem in form.errors.values():
-            messages.error(request, " ".join(problem))
+        messages.error(request, " ".join(problems_of(form)))
     back = request.POST.get("next", "")
     if back.startswith("/") and url_has_allowed_host_and_scheme(back, allowed_hosts=None):
         return go_to(request, back)

@@ -83,7 +83,7 @@ def summary_from_dict(found: dict[str, Any]) -> VisitSummary:
     """Return the summary a visit stores."""
     values = dict(found)
     runs = values.pop("runs")
-    pairs = {
+    pairs: dict[str, Any] = {
         name: tuple(tuple(pair) for pair in values.pop(name))
         for name in ("level_counts", "rssi_counts", "strip")
     }

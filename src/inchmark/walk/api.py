@@ -42,7 +42,7 @@ api = NinjaAPI(
 
 
 @api.post("/walks/{walk_id}/frames", response={202: FileOut, 422: ProblemOut})
-def add_frames(request: HttpRequest, walk_id: int) -> Status:
+def add_frames(request: HttpRequest, walk_id: int) -> Status[Any]:
     """Take frames in; the body is a frame log."""
     user = request.auth  # type: ignore[attr-defined]
     walk = get_object_or_404(Walk.objects.editable_by(user), pk=walk_id)

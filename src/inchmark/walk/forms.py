@@ -7,7 +7,9 @@ from typing import Any
 from django import forms
 from django.db.models import Q, QuerySet
 
-from inchmark.pages.fields import QuantityField
+from inchmark.pages.fields import QuantityField, model_choice
+from inchmark.plan.models import Stop
+from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 from inchmark.walk.models import Walk
 
@@ -56,7 +58,7 @@ class UnitsForm(forms.Form):
     """The unit of each rig, and the one at the fixed end."""
 
     def __init__(self, walk: Walk, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, prefix="units", **kwargs)
+        super().__init__(*args, **kwargs | {"prefix": "units"})
         self.rigs = {f"rig-{rig.pk}": rig for rig in walk.study.rigs.all()}
         kept = {row.rig_id: row.unit_id for row in walk.units.all()}
         units = walk.study.units.filter(module__isnull=False).select_related("module")
@@ -65,7 +67,7 @@ class UnitsForm(forms.Form):
         self.fields["fixed"] = self._choice(units, "Fixed end", walk.fixed_unit_id)
 
     @staticmethod
-    def _choice(units: QuerySet, label: str, kept: int | None) -> forms.ModelChoiceField:
+    def _choice(units: QuerySet[Any], label: str, kept: int | None) -> forms.ModelChoiceField[Any]:
         offered = units.filter(Q(archived=False) | Q(pk=kept))
         return forms.ModelChoiceField(
             offered, label=label, required=False, initial=kept, empty_label="not named"
@@ -79,17 +81,17 @@ class UnitsForm(forms.Form):
 class SilentVisitForm(forms.Form):
     """A visit at which nothing was heard."""
 
-    rig = forms.ModelChoiceField(queryset=None, label="Rig")
-    stop = forms.ModelChoiceField(queryset=None, label="Stop")
+    rig: forms.ModelChoiceField[Rig] = forms.ModelChoiceField(queryset=None, label="Rig")
+    stop: forms.ModelChoiceField[Stop] = forms.ModelChoiceField(queryset=None, label="Stop")
     sent = forms.IntegerField(min_value=1, max_value=1_000_000, required=False, label="Frames sent")
     minutes = forms.FloatField(
         min_value=0, max_value=1440, required=False, label="or minutes waited"
     )
 
     def __init__(self, study: Study, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, prefix="silent", **kwargs)
-        self.fields["rig"].queryset = study.rigs.all()
-        self.fields["stop"].queryset = study.stops.all()
+        super().__init__(*args, **kwargs | {"prefix": "silent"})
+        model_choice(self, "rig").queryset = study.rigs.all()
+        model_choice(self, "stop").queryset = study.stops.all()
 
 
 class CountForm(forms.Form):

@@ -58,7 +58,7 @@ class InWalkQuerySet(InStudyQuerySet):
     to_study = "walk__study"
 
 
-class FrameQuerySet(QuerySet):
+class FrameQuerySet(QuerySet[Any]):
     """Frames, in bulk."""
 
     def packed(self, visit_id: int) -> tuple[bytes | None, ...]:

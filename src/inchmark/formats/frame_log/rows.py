@@ -128,7 +128,7 @@ def _numbers(name: str, tokens: Sequence[str]) -> Floats:
         & (values <= column.high)
         & (not column.whole or values == np.floor(values))
     )
-    for i in np.flatnonzero(~(fine | blank)):
+    for i in np.flatnonzero(~(fine | blank)).tolist():
         column.check(name, tokens[i])  # raises with the sentence
     if np.any(~(fine | blank)):  # numpy refused a token that Python reads
         return np.array([np.nan if b else float(t) for t, b in zip(tokens, blank, strict=True)])

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Iterator, Mapping
+import itertools
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
 from inchmark.core.simulation import SimulatedFrame
@@ -50,7 +51,8 @@ def csv_lines(rows: Iterable[Mapping[str, Cell]], columns: Iterable[str]) -> Ite
     Text that a spreadsheet would run as a formula gets an apostrophe before it.
     """
     names = list(columns)
-    for row in (names, *([row.get(name) for name in names] for row in rows)):
+    cells: Iterable[Sequence[Cell]] = ([row.get(name) for name in names] for row in rows)
+    for row in itertools.chain([names], cells):
         line = io.StringIO()
         csv.writer(line, lineterminator="\n").writerow([_harmless(value) for value in row])
         yield line.getvalue()

@@ -10,7 +10,7 @@ from inchmark.core.path_view import PathView, fine_profile, path_view
 from inchmark.core.prediction import LEAST_HEIGHT_M, Surroundings
 from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid
-from inchmark.plan.adapters.places import FixedEnd, Target
+from inchmark.plan.adapters.places import FixedEnd, Target, place_of
 from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M
 from inchmark.plan.models import Site
 from inchmark.shelf.adapters.ends import sensitivity_of
@@ -43,15 +43,15 @@ def profiles_of(
     A typed profile goes before the terrain.
     """
     found: list[Profile | None] = [_typed(one) if one.profile else None for one in targets]
-    rows = [
-        i
+    placed = [
+        (i, place)
         for i, one in enumerate(targets)
-        if not one.profile and one.lat is not None and one.lon is not None
+        if not one.profile and (place := place_of(one)) is not None
     ]
-    if grid is None or fixed.place is None or not rows:
+    if grid is None or fixed.place is None or not placed:
         return found
-    lats, lons = [targets[i].lat for i in rows], [targets[i].lon for i in rows]
-    for i, profile in zip(rows, grid.profiles(fixed.place, lats, lons), strict=True):
+    lats, lons = zip(*((place.lat_deg, place.lon_deg) for _, place in placed), strict=True)
+    for (i, _), profile in zip(placed, grid.profiles(fixed.place, lats, lons), strict=True):
         found[i] = profile
     return found
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Protocol
 
 from inchmark.core.geodesy import Place, distances_m
 from inchmark.core.prediction import LEAST_HEIGHT_M
@@ -30,13 +31,29 @@ class FixedEnd:
         return max(rig.fixed_height_m if self.height_m is None else self.height_m, LEAST_HEIGHT_M)
 
 
+class HasCoordinates(Protocol):
+    """What may have coordinates [degrees]."""
+
+    @property
+    def lat(self) -> float | None: ...  # noqa: D102
+
+    @property
+    def lon(self) -> float | None: ...  # noqa: D102
+
+
+def place_of(one: HasCoordinates | None) -> Place | None:
+    """Return where something lies, None where that is not known."""
+    if one is None or one.lat is None or one.lon is None:
+        return None
+    return Place(lat_deg=float(one.lat), lon_deg=float(one.lon))
+
+
 def fixed_ends(site: Site | None, points: Sequence[SitePoint]) -> list[FixedEnd]:
     """Return the fixed end and the further receivers."""
-    placed = site is not None and site.lat is not None and site.lon is not None
     main = FixedEnd(
         label="",
         name=str(site) if site else "fixed end",
-        place=Place(lat_deg=site.lat, lon_deg=site.lon) if site and placed else None,
+        place=place_of(site),
     )
     return [
         main,
@@ -118,10 +135,11 @@ def targets_from(ones: Sequence[Stop | SitePoint], fixed: FixedEnd) -> list[Targ
 
 def _between(ones: Sequence[Stop | SitePoint], fixed: FixedEnd) -> list[float | None]:
     """Return how far each lies from a fixed end by coordinates [m], None where one is missing."""
-    rows = [i for i, one in enumerate(ones) if one.lat is not None and one.lon is not None]
+    placed = [(i, place) for i, place in enumerate(map(place_of, ones)) if place]
     found: list[float | None] = [None] * len(ones)
-    if fixed.place is not None and rows:
-        lats, lons = [ones[i].lat for i in rows], [ones[i].lon for i in rows]
-        for i, away in zip(rows, distances_m(fixed.place, lats, lons).tolist(), strict=True):
-            found[i] = away
+    if fixed.place is not None and placed:
+        lats, lons = zip(*((place.lat_deg, place.lon_deg) for _, place in placed), strict=True)
+        away = distances_m(fixed.place, lats, lons).tolist()
+        for (i, _), metres in zip(placed, away, strict=True):
+            found[i] = metres
     return found

@@ -34,7 +34,9 @@ def geodesic_m(
 
 def climb_m(site: Site, height_m: float | None) -> float:
     """Return how much higher a ground lies than the fixed end's [m], 0 where one is unknown."""
-    return 0.0 if None in (site.ground_m, height_m) else float(height_m or 0) - site.ground_m
+    if height_m is None or site.ground_m is None:
+        return 0.0
+    return float(height_m - site.ground_m)
 
 
 def stop_facts(stop: Stop, site: Site | None) -> StopFacts:

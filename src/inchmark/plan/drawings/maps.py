@@ -6,7 +6,7 @@ import itertools
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 from urllib.parse import urlsplit
 
 import numpy as np
@@ -38,7 +38,7 @@ def contours_of(grid: TerrainGrid) -> list[list[Any]]:
     return [
         [round(float(level), 2), _points(line)]
         for level in levels
-        for line in generator.lines(float(level))
+        for line in cast("list[np.ndarray]", generator.lines(float(level)))
         if len(line) > 3
     ]
 

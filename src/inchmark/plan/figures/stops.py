@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from inchmark.core.expected_reach import ExpectedReach, expected_reach
-from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.geodesy import distances_m
 from inchmark.plan.adapters.paths import link_of, surroundings_of
+from inchmark.plan.adapters.places import place_of
 from inchmark.plan.adapters.stops import climb_m, geodesic_m
 from inchmark.plan.models import Site, SitePoint, Stop
 from inchmark.shelf.models import Rig
@@ -29,15 +30,13 @@ class MeasuredStop:
 
 def measured_stops(stops: Sequence[Stop], site: Site | None) -> list[MeasuredStop]:
     """Return stops with what their coordinates say; over 5 % apart, one of the two is wrong."""
-    placed = [one for one in stops if one.lat is not None and one.lon is not None]
-    if site is None or site.lat is None or site.lon is None:
-        placed = []
-    metres = {}
-    if placed and site:
-        start = Place(lat_deg=float(site.lat or 0), lon_deg=float(site.lon or 0))
-        along = distances_m(start, [one.lat for one in placed], [one.lon for one in placed])
-        away = np.hypot(along, [climb_m(site, one.height_m) for one in placed])
-        metres = dict(zip([one.pk for one in placed], away.tolist(), strict=True))
+    placed = [(one, place) for one in stops if (place := place_of(one))]
+    start, metres = place_of(site), {}
+    if placed and site and start:
+        lats, lons = zip(*((place.lat_deg, place.lon_deg) for _, place in placed), strict=True)
+        along = distances_m(start, lats, lons)
+        away = np.hypot(along, [climb_m(site, one.height_m) for one, _ in placed])
+        metres = dict(zip([one.pk for one, _ in placed], away.tolist(), strict=True))
     return [_measured(stop, metres.get(stop.pk)) for stop in stops]
 
 

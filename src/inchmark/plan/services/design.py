@@ -29,7 +29,7 @@ LEAST_STOPS = 2
 
 def design_of(study: Study) -> Design:
     """Return the study's design, a fresh unsaved one if there is none; rigs are preset."""
-    found = Design.objects.filter(study=study).select_related("rig", "other").first()
+    found: Design | None = Design.objects.filter(study=study).select_related("rig", "other").first()
     if found:
         found.study = study  # known already
         return found

@@ -51,7 +51,10 @@ def stand_on_terrain(study: Study) -> None:
         if cover
     ]
     cover = cover_on(grid_of(terrain), areas)
-    before, terrain.cover = terrain.cover, zlib.compress(cover) if cover is not None else None
+    before, terrain.cover = (
+        terrain.cover,
+        zlib.compress(cover.tobytes()) if cover is not None else None,
+    )
     if before != terrain.cover:
         terrain.save(update_fields=["cover"])
         touch(study)

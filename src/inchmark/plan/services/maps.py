@@ -83,5 +83,5 @@ def move_stop(stop: Stop, lat: float, lon: float) -> Stop:
     """Move a stop; a distance measured by coordinates follows, a typed one stays."""
     stop.lat, stop.lon = lat, lon
     if stop.method == "coordinates":
-        stop.distance_m = None
+        stop.distance_m = None  # type: ignore[assignment]  # measured anew on saving
     return save_stop(stop.study, stop)

@@ -8,11 +8,11 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import ProtectedError
 
-from inchmark.core.geodesy import Place
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import BadLine
 from inchmark.formats.places import read_places
 from inchmark.formats.stops import StopRow, read_stops
+from inchmark.plan.adapters.places import place_of
 from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, Stop
 from inchmark.studies.models import Study
@@ -125,8 +125,7 @@ def add_places_file(
         The file holds no place, or a track without a way to place stops along it.
     """
     site = site_of(study)
-    placed = site is not None and site.lat is not None and site.lon is not None
-    fixed = Place(lat_deg=site.lat, lon_deg=site.lon) if site and placed else None
+    fixed = place_of(site)
     if fixed is None:
         raise UnreadableFileError("Place the fixed end first: distances are measured from there.")
     rows = read_places(data, name, every_m=every_m, doubling_from_m=doubling_from_m, fixed=fixed)
@@ -157,7 +156,7 @@ def _stop(row: StopRow) -> Stop:
     return Stop(
         label=row.stop,
         name=row.name[:80],
-        distance_m=row.distance_m,
+        distance_m=row.distance_m,  # type: ignore[misc]  # measured on saving where open
         plus_minus_m=row.plus_minus_m,
         method=row.method if row.method in methods else "",
         lat=row.lat,

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import render
 from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan import services
 from inchmark.plan.adapters.stops import stops_of
@@ -22,27 +21,19 @@ from inchmark.plan.figures.day import cautions_of, design_view, kit_of, legal_of
 from inchmark.plan.forms import DesignForm
 from inchmark.plan.models import Design
 from inchmark.shelf.adapters.rigs import rigs_of
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
-
-
-def _study(request: HttpRequest, study_id: int) -> Study:
-    reach = "editable_by" if request.method == "POST" else "visible_to"
-    return get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
 
 
 @require_http_methods(["GET", "POST"])
 @login_required
 def design(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show and keep the design: question, order, pace; its power is reckoned in the background."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     one = services.design.design_of(study)
     form = DesignForm(request.POST or None, instance=one, study=study)
-    if form.is_valid():
-        try:
-            services.design.save_design(study, form.instance)
-            return go_to(request, "plan:design", study.pk)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: services.design.save_design(study, form.instance)):
+        return go_to(request, "plan:design", study.pk)
     rigs, stops = rigs_of(study), stops_of(study)
     visits = visits_of(one, rigs, stops)
     needed = f"{study.needed_m:g} m" if study.needed_m else "the needed distance"
@@ -69,12 +60,9 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def power(request: HttpRequest, study_id: int) -> HttpResponse:
     """Queue the reckoning of the plan's power."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     one = services.design.design_of(study)
-    try:
-        services.design.queue_power(one)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    done(request, lambda: services.design.queue_power(one))
     return go_to(request, "plan:design", study.pk)
 
 
@@ -82,7 +70,7 @@ def power(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def frames_take(request: HttpRequest, study_id: int) -> HttpResponse:
     """Take over as many frames a visit as a wish asks for."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     one = services.design.design_of(study)
     thumb = thumb_of(one)
     wishes = {"loss": thumb.for_loss, "level": thumb.for_level}
@@ -95,7 +83,7 @@ def frames_take(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def shuffle(request: HttpRequest, study_id: int) -> HttpResponse:
     """Draw the order anew."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     services.design.shuffle(services.design.design_of(study))
     return go_to(request, "plan:design", study.pk)
 
@@ -124,7 +112,7 @@ def _day_context(study: Study) -> dict[str, Any]:
 @login_required
 def day(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show timetable, limits, cautions and kit."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     context = _day_context(study)
     problems = services.design.problems_of(
         study, context["design"], context["rigs"], context["day"]
@@ -137,13 +125,10 @@ def day(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def cautions_read(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep that the cautions were read, by whom and when."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     one = services.design.design_of(study)
     keys, name = request.POST.getlist("key"), request.POST.get("name", "")
-    try:
-        services.design.acknowledge(one, keys, by=request.user, name=name)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    done(request, lambda: services.design.acknowledge(one, keys, by=request.user, name=name))
     return go_to(request, "plan:day", study.pk)
 
 
@@ -151,7 +136,7 @@ def cautions_read(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def run_sheet(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the run sheet, made for A4."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     context = _day_context(study) | {"page": "run-sheet"}
     page = request.build_absolute_uri(reverse("walk:counts-latest", args=[study.pk]))
     codes = {

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET, require_POST
 
-from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import allow_pictures, go_to, page_or_part, wants_part
 from inchmark.plan import services
 from inchmark.plan.adapters.places import FixedEnd, fixed_ends
@@ -20,6 +20,7 @@ from inchmark.plan.forms import FeaturesForm, MoveForm
 from inchmark.plan.models import Design, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.models import Rig
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
@@ -27,7 +28,7 @@ from inchmark.studies.models import Study
 @login_required
 def site_map(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the site from above: terrain, stops, and a rig's map if one is drawn."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     return _map(request, study)
 
 
@@ -90,16 +91,16 @@ def _on_map(study: Study, rig: Rig | None, *, whole: bool) -> tuple[OnMap, list[
 @login_required
 def features_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep the features of a file."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     form = FeaturesForm(request.POST, request.FILES)
-    if form.is_valid():
+
+    def keep() -> None:
         file = form.cleaned_data["file"]
-        try:
-            services.features.keep_features(study, file.read(), file.name)
-            messages.success(request, f"{file.name} is drawn.")
-            return go_to(request, "plan:map", study.pk)
-        except UnreadableFileError as wrong:
-            form.add_error("file", str(wrong))
+        services.features.keep_features(study, file.read(), file.name)
+        messages.success(request, f"{file.name} is drawn.")
+
+    if kept(form, keep):
+        return go_to(request, "plan:map", study.pk)
     return _map(request, study, features_form=form, status=422)
 
 
@@ -107,7 +108,7 @@ def features_add(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def features_remove(request: HttpRequest, study_id: int) -> HttpResponse:
     """Take the features off the map."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     services.features.remove_features(study)
     return go_to(request, "plan:map", study.pk)
 
@@ -116,12 +117,9 @@ def features_remove(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def map_draw(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Queue the map of a rig."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     rig = get_object_or_404(study.rigs.all(), pk=rig_id)
-    try:
-        services.maps.queue_map(study, rig)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    done(request, lambda: services.maps.queue_map(study, rig))
     return go_to(request, f"{request.path.split('/map/')[0]}/map/?rig={rig.letter}")
 
 

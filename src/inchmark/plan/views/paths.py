@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods
 
+from inchmark.pages.keeping import kept
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.adapters.paths import heights_of, profiles_of, surroundings_of, view_of
@@ -21,12 +21,8 @@ from inchmark.plan.drawings.path import drawing_of
 from inchmark.plan.forms import ProfileForm
 from inchmark.plan.models import SitePoint, Stop
 from inchmark.shelf.adapters.rigs import rigs_of
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
-
-
-def _study(request: HttpRequest, study_id: int) -> Study:
-    reach = "editable_by" if request.method == "POST" else "visible_to"
-    return get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
 
 
 def _asked_end(request: HttpRequest, ends: list[FixedEnd]) -> FixedEnd | None:
@@ -39,7 +35,7 @@ def _asked_end(request: HttpRequest, ends: list[FixedEnd]) -> FixedEnd | None:
 @login_required
 def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show what each rig should do at each stop and needed place, by one end or the best."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     site, rigs = services.site_of(study), rigs_of(study)
     points = list(study.points.all())
     ends, grid = fixed_ends(site, points), grid_for(study)
@@ -69,15 +65,11 @@ def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def path(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
     """Show the path to a stop from the side, and keep a typed profile of it."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     stop = get_object_or_404(Stop.objects.filter(study=study), pk=stop_id)
     form = ProfileForm(request.POST or None, initial={"rows": stop.profile})
-    if form.is_valid():
-        try:
-            services.terrain.keep_profile(stop, form.cleaned_data["rows"])
-            return go_to(request, "plan:path", study.pk, stop.pk)
-        except ValidationError as wrong:
-            form.add_error("rows", wrong.messages)
+    if kept(form, lambda: services.terrain.keep_profile(stop, form.cleaned_data["rows"])):
+        return go_to(request, "plan:path", study.pk, stop.pk)
     return _side(request, study, stop, form)
 
 
@@ -85,7 +77,7 @@ def path(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
 @login_required
 def point_path(request: HttpRequest, study_id: int, point_id: int) -> HttpResponse:
     """Show the path to a needed place from the side."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     nodes = SitePoint.objects.filter(study=study, kind=SitePoint.NODE)
     return _side(request, study, get_object_or_404(nodes, pk=point_id), None)
 

@@ -6,10 +6,12 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
+from inchmark.pages.keeping import kept
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.forms import MoveForm, PointForm
 from inchmark.plan.models import SitePoint
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
@@ -17,7 +19,7 @@ from inchmark.studies.models import Study
 @login_required
 def point_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Add a needed place or a receiver."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     start = {name: request.GET[name][:20] for name in ("lat", "lon", "kind") if name in request.GET}
     form = PointForm(request.POST if request.method == "POST" else None, initial=start)
     return _save(request, study, form)
@@ -27,19 +29,15 @@ def point_add(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def point_edit(request: HttpRequest, study_id: int, point_id: int) -> HttpResponse:
     """Change a needed place or a receiver."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     point = get_object_or_404(study.points, pk=point_id)
     form = PointForm(request.POST if request.method == "POST" else None, instance=point)
     return _save(request, study, form)
 
 
 def _save(request: HttpRequest, study: Study, form: PointForm) -> HttpResponse:
-    if form.is_valid():
-        try:
-            services.points.save_point(study, form.instance)
-            return go_to(request, "plan:stops", study.pk)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: services.points.save_point(study, form.instance)):
+        return go_to(request, "plan:stops", study.pk)
     context = {"study": study, "room": "plan", "page": "stops", "form": form}
     context["point"] = form.instance
     return render(request, "plan/point_form.html", context, status=422 if form.is_bound else 200)

@@ -2,12 +2,12 @@
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.adapters.paths import surroundings_of
@@ -16,6 +16,7 @@ from inchmark.plan.figures.stops import measured_points, measured_stops, predict
 from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm, TerrainForm
 from inchmark.plan.models import SitePoint, Stop, Terrain
 from inchmark.shelf.adapters.rigs import rigs_of
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 STOPS_FILE_LIMIT = 1024 * 1024
@@ -28,7 +29,7 @@ def stops(request: HttpRequest, study_id: int) -> HttpResponse:
 
     And what each rig is expected to reach.
     """
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     return _page(request, study)
 
 
@@ -47,7 +48,7 @@ def _page(
         "site": site,
         "page": "stops",
         "stops": measured_stops(stops_of(study), site),
-        "points": measured_points(study.points.all(), site),
+        "points": measured_points(list(study.points.all()), site),
         "terrain": Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         "terrain_form": terrain_form or TerrainForm(),
         "expected": [(rig, predicted_range(study, rig, site)) for rig in rigs_of(study)],
@@ -61,16 +62,12 @@ def _page(
 @login_required
 def site_edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """Place the fixed end."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     form = SiteForm(
         request.POST if request.method == "POST" else None, instance=services.site_of(study)
     )
-    if form.is_valid():
-        try:
-            services.place_fixed_end(study, form.instance)
-            return go_to(request, "plan:stops", study.pk)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: services.place_fixed_end(study, form.instance)):
+        return go_to(request, "plan:stops", study.pk)
     context = {"study": study, "room": "plan", "page": "stops", "form": form}
     return render(request, "plan/site_edit.html", context, status=422 if form.is_bound else 200)
 
@@ -79,7 +76,7 @@ def site_edit(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def stop_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Add a stop."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     picked = {name: request.GET[name][:20] for name in ("lat", "lon") if name in request.GET}
     method = "map" if picked else "tape"
     start = {"label": str(study.stops.count() + 1), "method": method, **picked}
@@ -92,7 +89,7 @@ def stop_add(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def stop_edit(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
     """Change a stop."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     stop = get_object_or_404(study.stops, pk=stop_id)
     return _save(
         request, study, StopForm(request.POST if request.method == "POST" else None, instance=stop)
@@ -100,12 +97,8 @@ def stop_edit(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse
 
 
 def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:
-    if form.is_valid():
-        try:
-            services.save_stop(study, form.instance)
-            return go_to(request, "plan:stops", study.pk)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: services.save_stop(study, form.instance)):
+        return go_to(request, "plan:stops", study.pk)
     context = {"study": study, "room": "plan", "page": "stops", "form": form, "stop": form.instance}
     return render(request, "plan/stop_form.html", context, status=422 if form.is_bound else 200)
 
@@ -115,10 +108,7 @@ def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:
 def stop_remove(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
     """Take a stop off the plan."""
     stop = get_object_or_404(Stop.objects.editable_by(request.user), pk=stop_id, study=study_id)
-    try:
-        services.remove_stop(stop)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    done(request, lambda: services.remove_stop(stop))
     return go_to(request, "plan:stops", study_id)
 
 
@@ -126,7 +116,7 @@ def stop_remove(request: HttpRequest, study_id: int, stop_id: int) -> HttpRespon
 @login_required
 def stops_file(request: HttpRequest, study_id: int) -> HttpResponse:
     """Read a stops file."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     form = StopsFileForm(request.POST, request.FILES)
     if form.is_valid():
         try:
@@ -164,16 +154,16 @@ def _tell(request: HttpRequest, read: services.StopsRead, what: str) -> None:
 @login_required
 def terrain_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep a terrain file."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     form = TerrainForm(request.POST, request.FILES)
-    if form.is_valid():
+
+    def keep() -> None:
         file = form.cleaned_data["file"]
-        try:
-            services.terrain.keep_terrain(study, file.read(), file.name)
-            messages.success(request, f"{file.name} is kept.")
-            return go_to(request, "plan:stops", study.pk)
-        except UnreadableFileError as wrong:
-            form.add_error("file", str(wrong))
+        services.terrain.keep_terrain(study, file.read(), file.name)
+        messages.success(request, f"{file.name} is kept.")
+
+    if kept(form, keep):
+        return go_to(request, "plan:stops", study.pk)
     return _page(request, study, terrain_form=form, status=422)
 
 
@@ -181,6 +171,6 @@ def terrain_add(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def terrain_remove(request: HttpRequest, study_id: int) -> HttpResponse:
     """Take the terrain off."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     services.terrain.remove_terrain(study)
     return go_to(request, "plan:stops", study.pk)

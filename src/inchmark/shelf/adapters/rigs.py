@@ -57,7 +57,7 @@ def start_frequency_hz(study: Study, module: Module | None = None) -> float | No
     if not bands or (usual and any(low <= usual <= high for low, high in bands)):
         return usual
     low, high = bands[0]
-    return (low + high) / 2
+    return float(low + high) / 2
 
 
 def usual_band(study: Study) -> Band:

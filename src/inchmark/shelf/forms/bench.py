@@ -6,7 +6,7 @@ from django import forms
 
 from inchmark.devices.simulated_analyser import ANTENNAS
 from inchmark.formats.ladder_log import HIGHEST_DB
-from inchmark.pages.fields import PowerField, QuantityField, SmallFileField
+from inchmark.pages.fields import PowerField, QuantityField, SmallFileField, model_choice
 from inchmark.pages.rows import COUNT, Column, RowsField
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace, Sweep
 from inchmark.studies.models import Study
@@ -25,7 +25,7 @@ class SweepForm(forms.ModelForm):
         label="Port of a two-port file",
         required=False,
         coerce=int,
-        empty_value=1,
+        empty_value=1,  # type: ignore[arg-type]
         choices=[(1, "1"), (2, "2")],
     )
     band_low_hz = QuantityField("Hz", bare_unit="MHz", label="Band from")
@@ -53,7 +53,7 @@ class SweepForm(forms.ModelForm):
     def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
         """Offer the study's own antennas; the name may be left to the one chosen."""
         super().__init__(*args, **kwargs)
-        self.fields["part"].queryset = study.antenna_parts.all()
+        model_choice(self, "part").queryset = study.antenna_parts.all()
         self.fields["antenna"].required = False
         self.fields["unit"].widget.attrs["list"] = "unit-serials"
 
@@ -112,8 +112,8 @@ class RigCheckForm(forms.ModelForm):
     def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
         """Offer the study's own rigs, and its units' serials beside the field."""
         super().__init__(*args, **kwargs)
-        self.fields["rig"].queryset = study.rigs.all()
-        self.fields["rig"].empty_label = "choose a rig"
+        model_choice(self, "rig").queryset = study.rigs.all()
+        model_choice(self, "rig").empty_label = "choose a rig"
         for name in ("unit", "sender"):
             if name in self.fields:
                 self.fields[name].widget.attrs["list"] = "unit-serials"
@@ -153,7 +153,7 @@ class LadderForm(RigCheckForm):
 
     def clean_steps(self) -> list[list[float]]:
         """Return attenuation, sent and heard of each step."""
-        steps = self.cleaned_data["steps"]
+        steps: list[list[float]] = self.cleaned_data["steps"]
         for number, (attenuation, sent, heard) in enumerate(steps, start=1):
             if not (0 <= attenuation <= HIGHEST_DB and 0 < sent <= 1e6 and heard <= sent):
                 raise forms.ValidationError(

@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 
-from inchmark.pages.fields import GainField, PowerField, QuantityField
+from inchmark.pages.fields import GainField, PowerField, QuantityField, model_choice
 from inchmark.pages.rows import Column, RowsField
 from inchmark.shelf.adapters.parts import CONNECTORS
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Unit
@@ -248,8 +248,8 @@ class UnitForm(PartForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         """Offer the study's own modules and antennas."""
         super().__init__(*args, **kwargs)
-        self.fields["module"].queryset = self.study.module_parts.all()
-        self.fields["antenna"].queryset = self.study.antenna_parts.all()
+        model_choice(self, "module").queryset = self.study.module_parts.all()
+        model_choice(self, "antenna").queryset = self.study.antenna_parts.all()
 
 
 class CalibrationForm(forms.Form):

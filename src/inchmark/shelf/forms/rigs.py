@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 from django.db.models import Q
 
-from inchmark.pages.fields import BitRateField, PowerField, QuantityField
+from inchmark.pages.fields import BitRateField, PowerField, QuantityField, model_choice
 from inchmark.shelf.models import Antenna, Rig, SettingFields
 from inchmark.studies.models import Study
 
@@ -148,8 +148,8 @@ class RigForm(forms.ModelForm):
     def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
         """Offer the study's own parts that are not archived, and its sweeps."""
         super().__init__(*args, **kwargs)
-        self.fields["sweep"].queryset = study.sweeps.defer("data", "points")
-        shelves = {
+        model_choice(self, "sweep").queryset = study.sweeps.defer("data", "points")
+        shelves: dict[str, Any] = {
             "setting_part": study.settings.select_related("module"),
             "module_part": study.module_parts,
             "antenna_part": study.antenna_parts.exclude(type=Antenna.MAGNETIC),
@@ -160,9 +160,9 @@ class RigForm(forms.ModelForm):
         }
         for name, shelf in shelves.items():
             own = getattr(self.instance, f"{name}_id")
-            self.fields[name].queryset = shelf.filter(Q(archived=False) | Q(pk=own))
-            self.fields[name].empty_label = "none chosen"
-        self.fields["sweep"].empty_label = "none"
+            model_choice(self, name).queryset = shelf.filter(Q(archived=False) | Q(pk=own))
+            model_choice(self, name).empty_label = "none chosen"
+        model_choice(self, "sweep").empty_label = "none"
         for name in ("module", "antenna"):
             self.fields[name].required = False
 
@@ -194,4 +194,5 @@ class RigForm(forms.ModelForm):
 
     def _get_validation_exclusions(self) -> set[str]:
         """Leave what a part brings along to the service, which takes it over first."""
-        return super()._get_validation_exclusions() | self._brought(self.cleaned_data)
+        brought: set[str] = super()._get_validation_exclusions()  # type: ignore[misc]
+        return brought | self._brought(self.cleaned_data)

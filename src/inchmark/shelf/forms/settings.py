@@ -81,7 +81,7 @@ class SettingForm(forms.ModelForm):
         found = super().clean() or {}
         for name in ("bandwidth_hz", "preamble", "coding_rate"):
             if found.get(name) is None and name not in self.errors:
-                found[name] = Setting._meta.get_field(name).get_default()
+                found[name] = Setting._meta.get_field(name).get_default()  # type: ignore[union-attr]
         return found
 
 

@@ -1,5 +1,7 @@
 """A rig: module, setting and antenna at the carried end, against a stated fixed end."""
 
+from typing import Any
+
 from django.core.validators import RegexValidator
 from django.db import models
 from django.urls import reverse
@@ -16,7 +18,7 @@ _letter = RegexValidator(
 )
 
 
-def _part(model: type[models.Model], back: str, label: str) -> models.ForeignKey:
+def _part(model: type[models.Model], back: str, label: str) -> models.ForeignKey[Any, Any]:
     """Return the column of a part; a part in a rig cannot be deleted."""
     return models.ForeignKey(
         model,

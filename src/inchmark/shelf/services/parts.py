@@ -101,4 +101,5 @@ def calibrate_rssi(module: Module, *, true_dbm: float, reads_dbm: float, source:
     """Keep by how much a module reads above a known level at its connector."""
     module.rssi_offset_db = reads_dbm - true_dbm
     module.rssi_offset_source = source
-    return save_part(module.study, module)
+    save_part(module.study, module)
+    return module

@@ -1,18 +1,17 @@
 """Centring, close range and current: three bench checks of a rig."""
 
-from collections.abc import Callable
 from typing import Any
 
 from django import forms
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.keeping import kept
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import services
 from inchmark.shelf.drawings.centring import centring_drawing
@@ -22,19 +21,15 @@ from inchmark.shelf.figures.close_range import close_range_results
 from inchmark.shelf.figures.traces import trace_figures
 from inchmark.shelf.forms.bench import CentringForm, CloseRangeForm, TraceForm
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
-CHECKS = {
+CHECKS: dict[str, Any] = {
     "centrings": Centring,
     "close-ranges": CloseRange,
     "ladders": ConductedCheck,
     "traces": CurrentTrace,
 }
-
-
-def _study(request: HttpRequest, study_id: int) -> Study:
-    reach = "editable_by" if request.method == "POST" else "visible_to"
-    return get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
 
 
 def _show(
@@ -51,28 +46,15 @@ def _show(
     return render(request, template, context, status=422 if form.is_bound else 200)
 
 
-def _kept(form: forms.ModelForm, keep: Callable[[], object]) -> bool:
-    """Keep what a form holds; what stands against it goes into the form."""
-    if not form.is_valid():
-        return False
-    try:
-        keep()
-    except UnreadableFileError as wrong:
-        form.add_error("file", str(wrong))
-    except ValidationError as wrong:
-        form.add_error(None, wrong.messages)
-    return not form.errors
-
-
 @require_http_methods(["GET", "POST"])
 @login_required
 def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the centrings, and keep a new one."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     data = request.POST if request.method == "POST" else None
     blank = Centring(checked_on=timezone.localdate())
     form = CentringForm(data, study=study, instance=blank)
-    if _kept(form, lambda: services.bench.keep_centring(study, form.instance)):
+    if kept(form, lambda: services.bench.keep_centring(study, form.instance)):
         return go_to(request, "shelf:centrings", study.pk)
     found = study.centrings.select_related("rig").order_by("-checked_on", "-pk")
     checks = [
@@ -86,11 +68,11 @@ def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def close_ranges(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the close-range checks, and keep a new one."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     data = request.POST if request.method == "POST" else None
     blank = CloseRange(checked_on=timezone.localdate())
     form = CloseRangeForm(data, study=study, instance=blank)
-    if _kept(form, lambda: services.bench.keep_close_range(study, form.instance)):
+    if kept(form, lambda: services.bench.keep_close_range(study, form.instance)):
         return go_to(request, "shelf:close-ranges", study.pk)
     found = study.close_ranges.select_related("rig__module_part", "rig__antenna_part")
     checks = close_range_results(list(found.order_by("-checked_on", "-pk")))
@@ -115,7 +97,7 @@ def close_range_answer(request: HttpRequest, study_id: int, check_id: int) -> Ht
 @login_required
 def traces(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the current traces, and keep a new one."""
-    study = _study(request, study_id)
+    study = study_for(request, study_id)
     bound = (request.POST, request.FILES) if request.method == "POST" else (None, None)
     blank = CurrentTrace(traced_on=timezone.localdate())
     form = TraceForm(*bound, study=study, instance=blank)
@@ -124,7 +106,7 @@ def traces(request: HttpRequest, study_id: int) -> HttpResponse:
         file = form.cleaned_data["file"]
         services.bench.keep_trace(study, form.instance, name=file.name, data=file.read())
 
-    if _kept(form, keep):
+    if kept(form, keep):
         return go_to(request, "shelf:traces", study.pk)
     found = study.current_traces.defer("data").select_related("rig__module_part", "rig__battery")
     checks = [
@@ -137,7 +119,7 @@ def traces(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @require_GET
 @login_required
-def trace_file(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+def trace_file(request: HttpRequest, study_id: int, check_id: int) -> StreamingHttpResponse:
     """Hand a trace back as it came."""
     found = CurrentTrace.objects.visible_to(request.user)
     trace = get_object_or_404(found, pk=check_id, study_id=study_id)

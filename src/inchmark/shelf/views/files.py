@@ -15,6 +15,7 @@ from inchmark.formats.shelf_file import shelf_schema, shelf_text
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.forms.files import ShelfFileForm
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
@@ -47,7 +48,7 @@ def files(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def export(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand the parts of the shelf out as a file."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     text = shelf_text(services.shelf_files.shelf_of(study))
     return _download(text, "shelf.json")
 
@@ -56,7 +57,7 @@ def export(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def schema(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the JSON Schema of shelf files."""
-    get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study_for(request, study_id)
     return _download(json.dumps(shelf_schema(), indent=1) + "\n", "shelf.schema.json")
 
 
@@ -73,6 +74,6 @@ def _download(text: str, name: str) -> HttpResponse:
 @login_required
 def rules(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the table of limits."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     context = {"study": study, "room": "shelf", "page": "rules", "limits": limits()}
     return render(request, "shelf/rules.html", context)

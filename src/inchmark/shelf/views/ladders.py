@@ -1,14 +1,12 @@
 """Conducted ladders."""
 
-from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.drawings.conducted import LossCurveDrawing, loss_curve_drawing
@@ -35,14 +33,8 @@ def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
         study=study,
         initial={"checked_on": timezone.localdate(), "source_dbm": 0.0},
     )
-    if form.is_valid():
-        try:
-            _keep(study, form)
-            return go_to(request, "shelf:ladders", study.pk)
-        except UnreadableFileError as wrong:
-            form.add_error("file", str(wrong))
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: _keep(study, form)):
+        return go_to(request, "shelf:ladders", study.pk)
     checks = study.conducted_checks.select_related("rig").prefetch_related("rigs_in_use")
     results = [(check, result_of(check)) for check in checks]
     context = {
@@ -77,11 +69,7 @@ def ladder_use(request: HttpRequest, study_id: int, check_id: int) -> HttpRespon
     """Let a ladder's level stand in for the datasheet, or go back to it."""
     checks = ConductedCheck.objects.editable_by(request.user).select_related("rig", "study")
     check = get_object_or_404(checks, pk=check_id, study=study_id)
-    try:
-        if request.POST.get("use") == "datasheet":
-            services.conducted.leave_ladder(check)
-        else:
-            services.conducted.use_ladder(check)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    leave = request.POST.get("use") == "datasheet"
+    turn = services.conducted.leave_ladder if leave else services.conducted.use_ladder
+    done(request, lambda: turn(check))
     return go_to(request, "shelf:ladders", study_id)

@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from inchmark.pages.keeping import done, kept, problems_of
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
@@ -22,6 +23,7 @@ from inchmark.shelf.figures.sweeps import sweep_figures
 from inchmark.shelf.forms.parts import PART_FORMS, CalibrationForm, PartForm
 from inchmark.shelf.forms.settings import ConsoleForm
 from inchmark.shelf.models import Antenna, Feed, Module
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 NOUNS = {
@@ -44,7 +46,7 @@ def _form_of(kind: str) -> type[PartForm]:
 def parts(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
     """Show the parts of a kind, filtered and sorted as asked."""
     model = _form_of(kind)._meta.model
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     found = model.objects.filter(study=study)
     if kind == "units":
         found = found.select_related("module", "antenna")
@@ -66,7 +68,7 @@ def parts(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
 def part_add(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
     """Put a part on the shelf."""
     form_class = _form_of(kind)
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     blank = form_class._meta.model()
     data = request.POST if request.method == "POST" else None
     form = form_class(data, instance=blank, study=study)
@@ -132,10 +134,7 @@ def part_remove(request: HttpRequest, study_id: int, kind: str, part_id: int) ->
     """Take a part off the shelf, if nothing uses it."""
     found = _form_of(kind)._meta.model.objects.editable_by(request.user)
     one = get_object_or_404(found, pk=part_id, study_id=study_id)
-    try:
-        services.parts.remove_part(one)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    if not done(request, lambda: services.parts.remove_part(one)):
         return go_to(request, one)
     return go_to(request, "shelf:parts", study_id, kind)
 
@@ -157,12 +156,8 @@ def module_calibrate(request: HttpRequest, study_id: int, module_id: int) -> Htt
     found = Module.objects.editable_by(request.user).select_related("study")
     module = get_object_or_404(found, pk=module_id, study_id=study_id)
     form = CalibrationForm(request.POST)
-    if form.is_valid():
-        try:
-            services.parts.calibrate_rssi(module, **form.cleaned_data)
-            return go_to(request, module)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
-    for problem in (p for one in form.errors.values() for p in one):
+    if kept(form, lambda: services.parts.calibrate_rssi(module, **form.cleaned_data)):
+        return go_to(request, module)
+    for problem in problems_of(form):
         messages.error(request, problem)
     return go_to(request, module)

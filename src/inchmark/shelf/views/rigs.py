@@ -1,12 +1,11 @@
 """The shelf: a study's rigs, and what each should do."""
 
-from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
@@ -16,6 +15,7 @@ from inchmark.shelf.figures.lists import rig_list
 from inchmark.shelf.figures.rigs import difference_table
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Rig
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
@@ -23,7 +23,7 @@ from inchmark.studies.models import Study
 @login_required
 def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the rigs with airtime, sensitivity and what an hour allows."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     found = rigs_of(study)
     context = {
         "study": study,
@@ -40,7 +40,7 @@ def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Put a rig on the shelf."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     start = Rig(letter=services.rigs.next_letter(study), spreading_factor=7)
     start.frequency_hz = start_frequency_hz(study) or start.frequency_hz
     data = request.POST if request.method == "POST" else None
@@ -52,7 +52,7 @@ def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def rig_edit(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Change a rig."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     rig = get_object_or_404(study.rigs, pk=rig_id)
     data = request.POST if request.method == "POST" else None
     form = RigForm(data, instance=rig, study=study)
@@ -60,12 +60,8 @@ def rig_edit(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
 
 
 def _save(request: HttpRequest, study: Study, form: RigForm, page: str) -> HttpResponse:
-    if form.is_valid():
-        try:
-            services.rigs.save_rig(study, form.instance)
-            return go_to(request, "shelf:rigs", study.pk)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: services.rigs.save_rig(study, form.instance)):
+        return go_to(request, "shelf:rigs", study.pk)
     context = {"study": study, "form": form, "room": "shelf", "page": "rigs", "rig": form.instance}
     return render(request, page, context, status=422 if form.is_bound else 200)
 
@@ -74,7 +70,7 @@ def _save(request: HttpRequest, study: Study, form: RigForm, page: str) -> HttpR
 @login_required
 def rig_copy(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Copy a rig to change one thing on the copy."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     rig = get_object_or_404(study.rigs, pk=rig_id)
     copy = services.rigs.copy_rig(rig)
     return go_to(request, "shelf:rig-edit", study.pk, copy.pk)
@@ -85,8 +81,5 @@ def rig_copy(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
 def rig_remove(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Take a rig off the shelf."""
     rig = get_object_or_404(Rig.objects.editable_by(request.user), pk=rig_id, study=study_id)
-    try:
-        services.rigs.remove_rig(rig)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    done(request, lambda: services.rigs.remove_rig(rig))
     return go_to(request, "shelf:rigs", study_id)

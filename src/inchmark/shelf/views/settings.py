@@ -7,6 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
+from inchmark.pages.keeping import done
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.adapters.console import columns_of
@@ -88,9 +89,6 @@ def setting_remove(request: HttpRequest, study_id: int, setting_id: int) -> Http
     if "archived" in request.POST:
         services.parts.archive_part(one, archived=request.POST["archived"] == "1")
         return go_to(request, one.module)
-    try:
-        services.parts.remove_part(one)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    if not done(request, lambda: services.parts.remove_part(one)):
         return go_to(request, one)
     return go_to(request, one.module)

@@ -2,7 +2,7 @@
 
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -15,6 +15,7 @@ from inchmark.shelf.drawings.sweeps import TrimPlot, TrimPoint, chart_data, trim
 from inchmark.shelf.figures.sweeps import TrimLog, sweep_figures, trim_logs
 from inchmark.shelf.forms.bench import AnalyserForm, SweepForm
 from inchmark.shelf.models import Sweep
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
@@ -22,7 +23,7 @@ from inchmark.studies.models import Study
 @login_required
 def sweeps_page(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the sweeps with what each says, and the trim logs."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     asked = request.GET.get("like", "")
     like = study.sweeps.filter(pk=asked).first() if asked.isdecimal() and len(asked) < 12 else None
     form = SweepForm(instance=services.sweeps.next_sweep(study, like), study=study)
@@ -56,7 +57,7 @@ def _plots(log: TrimLog) -> tuple[TrimPlot, TrimPlot] | None:
 @login_required
 def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep a sweep, from a file or from an analyser."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id)
     form = SweepForm(request.POST, request.FILES, study=study)
     reads = request.POST.get("way") == "analyser"
     analyser = AnalyserForm(request.POST) if reads else AnalyserForm()
@@ -101,7 +102,7 @@ def sweep_page(request: HttpRequest, study_id: int, sweep_id: int) -> HttpRespon
 
 @require_GET
 @login_required
-def sweep_file(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
+def sweep_file(request: HttpRequest, study_id: int, sweep_id: int) -> StreamingHttpResponse:
     """Hand the file back as it came."""
     sweep = get_object_or_404(Sweep.objects.visible_to(request.user), pk=sweep_id, study=study_id)
     return streamed(

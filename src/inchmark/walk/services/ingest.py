@@ -6,7 +6,7 @@ middle leaves nothing behind but the file, and its job is taken up again.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import partial
@@ -35,7 +35,7 @@ _NUMBER_COLUMNS = ("rssi_dbm", "snr_db", "noise_dbm", "lat", "lon")
 
 def import_frames(file_id: int) -> FrameFile:
     """Read a file into frames; a file that cannot be read says why and changes nothing else."""
-    file = FrameFile.objects.select_related("walk__study").get(pk=file_id)
+    file: FrameFile = FrameFile.objects.select_related("walk__study").get(pk=file_id)
     try:
         with transaction.atomic():
             FrameFile.objects.alone_with(file_id)
@@ -81,7 +81,7 @@ class _Import:
 
     def __post_init__(self) -> None:
         study = self.file.walk.study
-        self.rigs = {}
+        self.rigs: dict[str, int] = {}
         for pk, letter, log_name in study.rigs.values_list("pk", "letter", "log_name"):
             self.rigs |= {letter.lower(): pk, letter: pk}
             if log_name:
@@ -174,7 +174,7 @@ def _copy(file_id: int, visit_ids: np.ndarray, passes: np.ndarray, block: FrameB
         _escaped(block.text["source"]) if "source" in block.text else [""] * len(block)
     )
     columns["file_id"] = [str(file_id)] * len(block)
-    rows = map("\t".join, zip(*columns.values(), strict=True))
+    rows: Iterable[str] = map("\t".join, zip(*columns.values(), strict=True))
     if not all(keep):
         rows = compress(rows, keep)
     Frame.objects.copy_in(list(columns), rows)

@@ -18,7 +18,7 @@ from inchmark.pages.parts import go_to
 from inchmark.plan.figures.clock import visits_of
 from inchmark.plan.models import Stop
 from inchmark.plan.services.design import design_of
-from inchmark.studies.models import Study
+from inchmark.studies.access import study_for
 from inchmark.walk.figures import CountRow, count_rows
 from inchmark.walk.forms import CountForm
 from inchmark.walk.models import Walk
@@ -29,7 +29,7 @@ from inchmark.walk.services.counts import keep_counts
 @login_required
 def counts_latest(request: HttpRequest, study_id: int) -> HttpResponse:
     """Go to the counts of the latest walk, at the stop the address names; the run sheet's codes."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     latest = study.walks.last()
     if latest is None:
         messages.info(request, "Start the walk first; then scan the code again.")

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.parts import go_to, page_or_part, streamed
 from inchmark.plan.services.design import start_problems
-from inchmark.studies.models import Study
+from inchmark.studies.access import study_for
 from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, UnitsForm, WalkForm
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import boards, outing, receive
@@ -23,7 +23,7 @@ BAD_LINES_A_PAGE = 50
 @login_required
 def walks(request: HttpRequest, study_id: int) -> HttpResponse:
     """Go to the latest walk, or to the form for a first one."""
-    study = get_object_or_404(Study.objects.visible_to(request.user), pk=study_id)
+    study = study_for(request, study_id)
     latest = study.walks.last()
     if latest:
         return go_to(request, latest)
@@ -39,7 +39,7 @@ def walks(request: HttpRequest, study_id: int) -> HttpResponse:
 @login_required
 def walk_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Start a walk."""
-    study = get_object_or_404(Study.objects.editable_by(request.user), pk=study_id)
+    study = study_for(request, study_id, editing=True)
     form = WalkForm(
         request.POST if request.method == "POST" else None,
         initial={"walked_on": timezone.localdate()},

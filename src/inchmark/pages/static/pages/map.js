@@ -1,5 +1,4 @@
-/* The site from above: what the server reckoned, drawn by Leaflet; dragging a stop asks the server. */
-"use strict";
+// The site from above: what the server computed, drawn by Leaflet; dragging a stop asks the server.
 
 const data = JSON.parse(document.getElementById("map-data").textContent);
 const said = document.getElementById("map-said");
@@ -34,7 +33,7 @@ map.on("click", ({ latlng }) => {
   L.popup().setLatLng(latlng).setContent(list).openOn(map);
 });
 
-data.bands.forEach(([low, high, polygons], i) => {
+data.bands.forEach(([, , polygons], i) => {
   if (polygons.length) {
     L.polygon(polygons, { className: `map-band band-${i + 1}`, stroke: false, interactive: false }).addTo(map);
   }

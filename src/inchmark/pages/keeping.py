@@ -1,0 +1,44 @@
+"""Keeping what a form holds: one way to save it, and to say what stands against it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django import forms
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest
+
+from inchmark.devices.analyser import AnalyserError
+from inchmark.formats.errors import UnreadableFileError
+
+
+def kept(form: forms.BaseForm, keep: Callable[[], object], *, file: str | None = "file") -> bool:
+    """Keep what a form holds; what stands against it goes into the form, and False comes back.
+
+    `file` names the field that a file which cannot be read is said at.
+    """
+    if not form.is_valid():
+        return False
+    try:
+        keep()
+    except (UnreadableFileError, AnalyserError) as wrong:
+        form.add_error(file, str(wrong))
+    except ValidationError as wrong:
+        form.add_error(None, wrong.messages)
+    return not form.errors
+
+
+def done(request: HttpRequest, do: Callable[[], object]) -> bool:
+    """Do what a button asks for; what stands against it is told on the next page."""
+    try:
+        do()
+    except ValidationError as wrong:
+        messages.error(request, " ".join(wrong.messages))
+        return False
+    return True
+
+
+def problems_of(form: forms.BaseForm) -> list[str]:
+    """Return the sentences that stand against a form."""
+    return [str(problem) for one in form.errors.values() for problem in one]
