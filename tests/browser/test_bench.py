@@ -91,7 +91,7 @@ def refuse_bad_sweeps(page, tmp_path):
         file = tmp_path / name
         file.write_text(text)
         field(page, "Its value").fill("1")
-        field(page, "Sweep file (.s1p)").set_input_files(file)
+        field(page, "Sweep file (.s1p, .s2p)").set_input_files(file)
         press(page, "Keep the sweep")
         expect(page.get_by_role("alert").filter(has_text="Not saved")).to_contain_text(words)
         expect(field(page, "Trim series")).to_have_value("off the lid")

@@ -112,18 +112,25 @@ def _loss_db(
     cells: tuple[Floats, Floats, Floats],
     count: int,
 ) -> Floats:
-    """Return the loss to cells (latitude, longitude, distance [m]) over `count` points a path [dB]."""
+    """Return the loss to cells (latitude, longitude, distance [m]) over `count` points a path [dB].
+
+    NaN where a height on the way is not known.
+    """
     lat, lon, away = cells
     along = np.linspace(0, 1, count)
     heights = grid.heights_along(fixed, lat, lon, along)
-    metres = np.maximum(away, NEAREST_M)
+    known = ~np.any(np.isnan(heights), axis=1)
+    loss: Floats = np.full(len(away), np.nan)
+    if not np.any(known):
+        return loss
+    metres = np.maximum(away[known], NEAREST_M)
     diffraction = delta_bullington(
         metres[:, None] * along,
-        heights,
+        heights[known],
         height1_m=link.height1_m,
         height2_m=link.height2_m,
         frequency_hz=link.frequency_hz,
         polarisation=around.polarisation,
     )
-    loss: Floats = free_space_loss_db(metres, link.frequency_hz) + diffraction.loss_db
+    loss[known] = free_space_loss_db(metres, link.frequency_hz) + diffraction.loss_db
     return loss

@@ -122,4 +122,5 @@ def _merged(steps: Sequence[OffsetStep]) -> list[OffsetStep]:
 
 def _step(steps: Sequence[OffsetStep]) -> float:
     """Return the finest step [Hz], what a middle can be set to."""
-    return float(np.min(np.diff([one.offset_hz for one in steps]), initial=np.inf))
+    offsets = np.array([one.offset_hz for one in steps], dtype=np.float64)
+    return float(np.min(np.diff(offsets), initial=np.inf))
