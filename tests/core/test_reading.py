@@ -4,6 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from inchmark.core.interval import Estimate
 from inchmark.core.link_model.data import RigPrior
@@ -11,8 +13,16 @@ from inchmark.core.reading.answer import answer_of, verdict
 from inchmark.core.reading.measured import MeasuredVisit, RigFacts, StopFacts
 from inchmark.core.reading.reading import Asked, read_visits
 from inchmark.core.reading.rules import RangeRules
-from inchmark.core.reception.visit import VisitFrames, VisitKey, silent_visit, summarise_visit
+from inchmark.core.reception.visit import (
+    HandCount,
+    VisitFrames,
+    VisitKey,
+    counted_visit,
+    silent_visit,
+    summarise_visit,
+)
 from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
+from tests import strategies as our
 
 SENSITIVE = RigPrior(module_type="one", sensitivity_dbm=-112)
 
@@ -327,3 +337,64 @@ def test_a_rule_outside_reason_is_refused():
     with pytest.raises(ValueError, match="places"):
         RangeRules(places=1.0)
     assert "95 of 100" in RangeRules(places=0.95).words
+
+
+def test_stops_shared_on_days_of_their_own_are_said_to_be_that():
+    visits = [
+        replace(v, key=replace(v.key, walk="2" if v.key.rig == "B" else "1")) for v in walk(OUT[:4])
+    ]
+    facts = {r: RigFacts(prior=SENSITIVE) for r in "AB"}
+    found = codes(read_visits(visits, facts))
+    assert "paired" not in found
+    assert "same_stops_other_walks" in found
+
+
+def test_nothing_is_said_to_be_paired_where_no_difference_was_computed():
+    unknown = read_visits(walk(OUT[:4]))  # no threshold known, no module of one type
+    compared = [one for one in unknown.differences if one.margin_db is not None]
+    assert not compared
+    assert "paired" not in codes(unknown)
+
+
+def counted(*rows):
+    """Visits of rig A from counts: distance [m], sent, heard, RSSI [dBm]."""
+    return [
+        MeasuredVisit(
+            key=VisitKey(rig="A", stop=f"{i}"),
+            distance_m=d,
+            summary=counted_visit([HandCount(sent=n, heard=k, rssi_dbm=rssi if k else None)]),
+        )
+        for i, (d, n, k, rssi) in enumerate(rows)
+    ]
+
+
+def test_a_range_of_centimetres_is_not_shown_and_said_to_be_none():
+    visits = counted((50, 400, 2, -111), (100, 400, 2, -111), (200, 400, 1, -111))
+    reading = read_visits(visits, {"A": RigFacts(prior=SENSITIVE)})
+    assert reading.rigs[0].loss_range_m is None
+    assert "range_implausible" in codes(reading)
+
+
+@pytest.mark.parametrize(
+    "rows",
+    [
+        ((50, 40_000, 20, -60), (100, 4000, 20, -66), (200, 4000, 5, -72), (400, 4000, 5, -78)),
+        ((0.5, 1_000_000, 1, 30), (100_000, 4000, 4000, -66)),
+        ((50, 1_000_000, 999_999, -130), (60, 1_000_000, 1, -130)),
+    ],
+)
+def test_counts_and_levels_that_contradict_each_other_are_read_or_said(rows):
+    # an unbounded search for the spreads ran away here and ended in a singular matrix
+    reading = read_visits(counted(*rows), {"A": RigFacts(prior=SENSITIVE)})
+    assert [one.sent for one in reading.visits] == [n for _, n, _, _ in rows]
+    assert {note.code for note in reading.notes} & {"no_fit", "no_edge"}
+
+
+@settings(max_examples=12)
+@given(
+    st.lists(st.tuples(our.distances_m, our.counts(), st.floats(-140, -20)), min_size=2, max_size=5)
+)
+def test_any_counts_at_all_give_a_reading(rows):
+    visits = counted(*((d, n, k, rssi) for d, (k, n), rssi in rows))
+    reading = read_visits(visits, {"A": RigFacts(prior=SENSITIVE)})
+    assert len(reading.visits) == len(rows)

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inchmark.core.airtime.chirp import ChirpSetting
+from inchmark.core.airtime.packets import ieee802154_airtime_s
 from inchmark.core.airtime.setting import (
     FIXED_BIT_RATE,
     RadioSetting,
@@ -195,3 +196,12 @@ def test_without_a_header_the_coding_rate_must_agree_too():
     ours, theirs = (read_string(template, text) for text in ("8,5,0", "8,6,0"))
     assert differences(ours, theirs)[0].fatal
     assert differences(ours, ours) == []
+
+
+def test_bpsk_of_802_15_4_is_known_in_both_bands():
+    """IEEE 802.15.4: 20 kbit/s at 868 MHz, 40 kbit/s at 915 MHz; 6 octets before the PSDU."""
+    octets = 30
+    slow = ieee802154_airtime_s(psdu_bytes=octets, phy="ieee802154_bpsk_868")
+    fast = ieee802154_airtime_s(psdu_bytes=octets, phy="ieee802154_bpsk_915")
+    assert slow == pytest.approx(36 * 8 / 20e3)
+    assert fast == pytest.approx(36 * 8 / 40e3)

@@ -1,5 +1,6 @@
 """Frame logs as they come: any order of columns, and everything that goes wrong with files."""
 
+import csv
 import gzip
 import io
 import json
@@ -13,6 +14,7 @@ from hypothesis import strategies as st
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import MAX_LINE_BYTES, numbered_lines
 from inchmark.formats.frame_log.reader import read_frame_log
+from inchmark.formats.frame_log.writer import csv_lines, unguarded
 
 HEADER = "rig,stop,seq,rssi_dbm\n"
 
@@ -245,3 +247,16 @@ def test_the_line_limit_holds_at_its_border():
     for extra in (0, 1):
         (line,) = numbered_lines([b"x" * (MAX_LINE_BYTES + extra)])
         assert hasattr(line, "reason") is bool(extra)
+
+
+@pytest.mark.parametrize("text", ["=1+1", "+1", "-1", "@x", "'=x", "plain", "'quoted'"])
+def test_what_a_spreadsheet_would_run_is_written_as_text_and_read_back(text):
+    (_, line) = csv_lines([{"name": text}], ["name"])
+    written = next(csv.reader([line]))[0]
+    assert not written.startswith(("=", "+", "-", "@"))
+    assert unguarded(written) == text
+
+
+def test_numbers_keep_their_sign():
+    (_, line) = csv_lines([{"rssi_dbm": -90.5}], ["rssi_dbm"])
+    assert line == "-90.5\n"

@@ -205,3 +205,22 @@ def test_features_of_every_kind_are_read_with_name_and_cover():
 def test_bad_features_give_a_sentence(data, words):
     with pytest.raises(UnreadableFileError, match=words):
         read_features(data if isinstance(data, bytes) else data.encode())
+
+
+@pytest.mark.parametrize("name", ["a\x00b", "a\ud800b", "a\u202eb"])
+def test_names_that_cannot_be_kept_lose_what_cannot(name):
+    one = json.dumps(
+        {
+            "type": "Feature",
+            "properties": {"name": name},
+            "geometry": {"type": "Point", "coordinates": [-21, 47.5]},
+        }
+    )
+    found = read_places(one.encode(), "a.geojson", fixed=HERE)
+    assert found[0].name == "ab"
+
+
+@pytest.mark.parametrize("name", ["N99W999.hgt", "S91E000.hgt", "N47W181.hgt"])
+def test_a_tile_named_for_no_place_on_earth_is_refused(name):
+    with pytest.raises(UnreadableFileError, match="latitude up to 90, longitude up to 180"):
+        read_terrain(b"\x00" * (2 * 1201 * 1201), name)

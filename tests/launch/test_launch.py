@@ -128,3 +128,16 @@ def test_prepare_that_fails_stops_the_start(monkeypatch):
     wanted = argparse.Namespace(port=1, no_demo=True)
     with pytest.raises(StopError, match="could not be made ready"):
         start._prepare(dict(os.environ), wanted)
+
+
+@pytest.mark.parametrize("port", [0, 65_536, 80_000])
+def test_a_port_there_is_none_of_is_said(port):
+    with pytest.raises(StopError, match=f"There is no port {port}"):
+        start._need_port(port)
+
+
+def test_headers_that_name_an_address_are_believed_behind_a_proxy_only(monkeypatch):
+    monkeypatch.delenv("INCHMARK_ORIGINS", raising=False)
+    assert "--no-proxy-headers" in start._server(8000)
+    monkeypatch.setenv("INCHMARK_ORIGINS", "https://marsh.example")
+    assert "--proxy-headers" in start._server(8000)

@@ -26,8 +26,8 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[2]
 CORE = Path("src/inchmark/core")
 TESTS = {  # file: the tests that hold it
-    "reception/sequence.py": ("test_sequence.py",),
-    "reception/bursts.py": ("test_proportions_and_bursts.py",),
+    "reception/sequence.py": ("test_sequence.py", "test_bounds.py"),
+    "reception/bursts.py": ("test_proportions_and_bursts.py", "test_bounds.py"),
     "airtime/duty_cycle.py": ("test_laws.py", "test_bounds.py"),
     "planning/timetable.py": ("test_planning.py", "test_bounds.py"),
     "limits.py": ("test_feeds_and_limits.py", "test_bounds.py"),
@@ -69,7 +69,7 @@ class Mutant:
 
 def mutants_of(file: str) -> Iterator[Mutant]:
     """Yield every mutant of a file of the core."""
-    tree = ast.parse((ROOT / CORE / file).read_text())
+    tree = _marked(ast.parse((ROOT / CORE / file).read_text()))
     places = [node for node in ast.walk(tree) if list(_changes(node))]
     for at, node in enumerate(places):
         for which, _ in enumerate(list(_changes(node))):
@@ -79,6 +79,16 @@ def mutants_of(file: str) -> Iterator[Mutant]:
             list(_changes(place))[which]()
             words = f"{before} -> {ast.unparse(place)}"
             yield Mutant(file, getattr(node, "lineno", 0), words, ast.unparse(changed))
+
+
+def _marked(tree: ast.Module) -> ast.Module:
+    """Mark the numbers inside functions: those at the top are choices, told with their reasons."""
+    for function in ast.walk(tree):
+        if isinstance(function, ast.FunctionDef):
+            for node in (one for line in function.body for one in ast.walk(line)):
+                if isinstance(node, ast.Constant):
+                    node.of_rule = True
+    return tree
 
 
 def _changes(node: ast.AST) -> Iterator[Callable[[], object]]:
@@ -108,7 +118,7 @@ def _name(node: ast.Name | ast.Attribute) -> Iterator[Callable[[], object]]:
 
 
 def _constant(node: ast.Constant) -> Iterator[Callable[[], object]]:
-    if type(node.value) in (int, float) and node.value > 1:
+    if type(node.value) in (int, float) and node.value > 1 and hasattr(node, "of_rule"):
         yield lambda: setattr(node, "value", node.value + 1)
 
 

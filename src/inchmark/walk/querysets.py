@@ -31,7 +31,7 @@ _WEAK = """
     WHERE v.rig_id = %s AND snr_db < 3 AND rssi_dbm IS NOT NULL LIMIT %s
 """
 # text that a spreadsheet would run as a formula gets an apostrophe before it; our reader takes it off
-_PLAIN = "regexp_replace({0}, '^([=+@\\-\\t\\r])', '''\\1')"
+_PLAIN = "regexp_replace({0}, '^(''*[=+@\\-\\t\\r])', '''\\1')"
 _EXPORT = f"""
     COPY (SELECT {_PLAIN.format("r.letter")} AS rig, {_PLAIN.format("s.label")} AS stop,
                  f.seq, f.heard::int AS heard,

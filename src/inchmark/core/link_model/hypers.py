@@ -19,6 +19,8 @@ PRIOR_SD = np.array([0.6, 0.5, 0.5, 0.4, 1.0, 0.6])
 _GRADIENT_STEP, _HESSIAN_STEP = 0.04, 0.15
 _DESIGN_RADIUS = 1.1  # times sqrt(H); Rue et al. 2009
 _CLIP = 2.5  # largest departure of an evidence from the Gaussian
+FARTHEST_SD = 5.0  # from a prior's mean; beyond it no radio and no place is described any more
+CONTRADICTION = "Counts and levels contradict each other so far that no link model fits them: frames are lost far above any threshold. Look for a wrong count, a wrong distance or levels of another rig."
 
 
 @dataclass(slots=True)
@@ -42,21 +44,33 @@ def start_point(data: FitData) -> Floats:
     return start
 
 
+class NoFitError(ValueError):
+    """The data are such that no fit is found; the message is a sentence for the user."""
+
+
 def explore(model: Model, near: Floats | None = None) -> Design:
     """Return the integration design around the mode of the hypers.
 
     Looked for `near` a point (6,).
+
+    Raises
+    ------
+    NoFitError
+        Nowhere within reason of the priors do the data make sense.
     """
-    surface = _Surface(model)
     start = start_point(model.data) if near is None else near
-    best = minimize(
-        surface.value_and_gradient,
-        start,
-        jac=True,
-        method="BFGS",
-        options={"gtol": 0.02, "maxiter": 40},
-    ).x
+    try:
+        return _design(model, start)
+    except np.linalg.LinAlgError:
+        raise NoFitError(CONTRADICTION) from None
+
+
+def _design(model: Model, start: Floats) -> Design:
+    surface = _Surface(model)
+    best = _best(surface, start)
     hessian = surface.hessian(best)
+    if not np.all(np.isfinite(hessian)):
+        raise NoFitError(CONTRADICTION)
     values, vectors = np.linalg.eigh(hessian)
     values = np.maximum(values, 0.5 * np.min(1 / PRIOR_SD**2))
     root = vectors / np.sqrt(values)
@@ -70,6 +84,43 @@ def explore(model: Model, near: Floats | None = None) -> Design:
     weights = np.where(squares == 0, 1 - 1 / _DESIGN_RADIUS**2, sphere) * np.exp(departure)
     log_evidence = evidence[0] - 0.5 * np.sum(np.log(values)) + np.log(np.sum(weights))
     return Design(modes, weights / np.sum(weights), float(log_evidence), best, root)
+
+
+def _best(surface: _Surface, start: Floats) -> Floats:
+    """Return the most likely hypers.
+
+    Where counts and levels contradict each other an unbounded search runs away to spreads of
+    thousands of dB; it is then made again within `FARTHEST_SD` of the priors.
+    """
+    found = _unbounded(surface, start)
+    if found is not None and np.all(np.abs(found - PRIOR_MEAN) <= FARTHEST_SD * PRIOR_SD):
+        return found
+    low, high = PRIOR_MEAN - FARTHEST_SD * PRIOR_SD, PRIOR_MEAN + FARTHEST_SD * PRIOR_SD
+    surface.warm = None
+    bounded: Floats = minimize(
+        surface.value_and_gradient,
+        np.clip(start, low, high),
+        jac=True,
+        method="L-BFGS-B",
+        bounds=list(zip(low, high, strict=True)),
+        options={"maxiter": 60},
+    ).x
+    return bounded
+
+
+def _unbounded(surface: _Surface, start: Floats) -> Floats | None:
+    try:
+        with np.errstate(all="ignore"):
+            found: Floats = minimize(
+                surface.value_and_gradient,
+                start,
+                jac=True,
+                method="BFGS",
+                options={"gtol": 0.02, "maxiter": 40},
+            ).x
+    except np.linalg.LinAlgError:
+        return None
+    return found
 
 
 def _central_composite(size: int) -> Floats:

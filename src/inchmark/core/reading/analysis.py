@@ -10,6 +10,7 @@ import numpy as np
 from inchmark.core.interval import Estimate, Interval
 from inchmark.core.link_model.data import FitVisit
 from inchmark.core.link_model.fit import Fit, fit_link_model
+from inchmark.core.link_model.hypers import NoFitError
 from inchmark.core.link_model.posterior import Posterior
 from inchmark.core.reading.measured import MeasuredVisit, RigFacts, StopFacts
 from inchmark.core.reading.rules import (
@@ -170,7 +171,10 @@ def _fit(
         return None, "All visits are at one distance, so nothing can be said about distance."
     priors = {rig: one.prior for rig, one in facts.items()}
     random = np.random.default_rng(SEED)
-    fit = fit_link_model(
-        rows, priors, pooled_tau=tau, random=random, reference_noise_dbm=reference_noise_dbm
-    )
+    try:
+        fit = fit_link_model(
+            rows, priors, pooled_tau=tau, random=random, reference_noise_dbm=reference_noise_dbm
+        )
+    except NoFitError as wrong:
+        return None, str(wrong)
     return fit, ""

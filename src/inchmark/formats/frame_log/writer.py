@@ -5,13 +5,15 @@ from __future__ import annotations
 import csv
 import io
 import itertools
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
 from inchmark.core.simulation import SimulatedFrame
 
 Cell = str | float | int | None
-FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
+# what a spreadsheet runs, and the same guarded already: so that what is taken off is what was put on
+FORMULA = re.compile(r"'*[=+\-@\t\r]")
 SIMULATED_COLUMNS = (
     "rig",
     "stop",
@@ -60,12 +62,12 @@ def csv_lines(rows: Iterable[Mapping[str, Cell]], columns: Iterable[str]) -> Ite
 
 def unguarded(token: str) -> str:
     """Return text without the apostrophe that an export put before it."""
-    return token[1:] if token[:1] == "'" and token[1:].startswith(FORMULA_SIGNS) else token
+    return token[1:] if token[:1] == "'" and FORMULA.match(token) else token
 
 
 def _harmless(value: Cell) -> Cell:
     if value is None:
         return ""
-    if isinstance(value, str) and value.startswith(FORMULA_SIGNS):
+    if isinstance(value, str) and FORMULA.match(value):
         return f"'{value}"
     return value
