@@ -8,11 +8,8 @@ from __future__ import annotations
 import os
 
 import pytest
-from hypothesis import HealthCheck, settings
 
-# a machine under load is slow, which is no fault of what is tested
-settings.register_profile("unhurried", deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("unhurried")
+from tests import unhurried  # noqa: F401
 
 LEVELS = {"A": (-70, -85, -98, -108), "B": (-66, -81, -94, -104)}
 

@@ -6,7 +6,7 @@ import datetime
 import itertools
 
 from inchmark.core.reading.result import Reading
-from inchmark.decide.figures.budgets import Ground
+from inchmark.decide.figures.budgets import BudgetBasis
 from inchmark.people.models import User
 from inchmark.plan.models import Stop
 from inchmark.plan.services import save_stop
@@ -87,8 +87,8 @@ def reading(of: Study) -> Reading:
     return kept_reading(of).reading
 
 
-def ground(of: Study, site=None) -> Ground:
+def ground(of: Study, site=None) -> BudgetBasis:
     """What the study's budgets stand on."""
     of.refresh_from_db()
     rigs = list(of.rigs.with_parts())
-    return Ground(study=of, rigs=rigs, site=site, kept=kept_reading(of))
+    return BudgetBasis(study=of, rigs=rigs, site=site, kept=kept_reading(of))

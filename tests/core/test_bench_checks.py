@@ -10,7 +10,7 @@ from inchmark.core.bench.close_range import (
     CAME_RIGHT,
     SAME,
     TREE,
-    Reading,
+    CloseReading,
     learned_window,
     next_question,
     predicted_window,
@@ -102,10 +102,10 @@ def test_three_good_units_teach_a_window_and_two_do_not():
 
 
 def test_crossing_should_cost_ten_decibels():
-    assert Reading(parallel_dbm=-44, crossed_dbm=-58).crossing_costs_db == 14
-    assert not Reading(parallel_dbm=-44, crossed_dbm=-58).crossing_odd
-    assert Reading(parallel_dbm=-44, crossed_dbm=-47).crossing_odd
-    assert not Reading(parallel_dbm=-44).crossing_odd
+    assert CloseReading(parallel_dbm=-44, crossed_dbm=-58).crossing_costs_db == 14
+    assert not CloseReading(parallel_dbm=-44, crossed_dbm=-58).crossing_odd
+    assert CloseReading(parallel_dbm=-44, crossed_dbm=-47).crossing_odd
+    assert not CloseReading(parallel_dbm=-44).crossing_odd
 
 
 @pytest.mark.parametrize("at", range(len(TREE)))

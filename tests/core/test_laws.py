@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from inchmark.cli.reference.formulas import fade_margin_db, location_probability
 from inchmark.core import decibels, geodesy
 from inchmark.core.airtime.chirp import ChirpSetting
 from inchmark.core.airtime.duty_cycle import messages_per_hour, min_interval_s
@@ -23,23 +24,7 @@ from inchmark.core.energy import Battery, Load, Phase
 from inchmark.core.noise import chirp_snr_limit_db, noise_floor_dbm, sensitivity_dbm
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import LogDistanceLaw, range_factor
-from inchmark.core.propagation.shadowing import fade_margin_db, location_probability
 from tests import strategies as our
-
-
-@given(our.levels_dbm)
-def test_milliwatts_and_dbm_invert(level):
-    back = decibels.dbm_from_milliwatts(decibels.milliwatts_from_dbm(level))
-    assert back == pytest.approx(level, abs=1e-9)
-
-
-@given(our.gains_dbi)
-def test_dbi_and_dbd_invert(gain):
-    assert decibels.dbi_from_dbd(decibels.dbd_from_dbi(gain)) == pytest.approx(gain)
-
-
-def test_twenty_five_milliwatts_are_near_fourteen_dbm():
-    assert decibels.dbm_from_milliwatts(25) == pytest.approx(13.979, abs=5e-4)
 
 
 @given(our.levels_dbm, st.floats(-25, 30))

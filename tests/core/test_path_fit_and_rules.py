@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from inchmark.core.path_fit import fit_cut_normal, fit_straight_line
+from inchmark.cli.reference.path_fit import fit_cut_normal, fit_straight_line
 from inchmark.core.stop_rules import StopCount, stop_ranges
 
 

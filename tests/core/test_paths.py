@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from inchmark.cli.reference.formulas import exact_knife_edge_loss_db, far_ground_loss_db
 from inchmark.core.geodesy import Place, destination
 from inchmark.core.margin_map import best_map, margin_map
 from inchmark.core.path_view import fine_profile, path_view
@@ -22,11 +23,10 @@ from inchmark.core.propagation.inductive import (
     inductive_loss_db,
     near_field_end_m,
 )
-from inchmark.core.propagation.knife_edge import exact_knife_edge_loss_db, knife_edge_loss_db
+from inchmark.core.propagation.knife_edge import knife_edge_loss_db
 from inchmark.core.propagation.two_ray import (
     GROUNDS,
     break_distance_m,
-    far_ground_loss_db,
     two_ray_loss_db,
 )
 from inchmark.core.propagation.validity import outside
@@ -224,7 +224,7 @@ def test_free_space_is_the_least_any_model_predicts_and_cover_adds_to_it():
 
 
 def test_terrain_without_a_profile_falls_back_and_says_so():
-    """One path without a profile beside one with: each is reckoned as if it were alone."""
+    """One path without a profile beside one with: each is worked out as if it were alone."""
     view = path_view(*hill(30), height1_m=5.0, height2_m=0.4, frequency_hz=868e6)
     both = paths(
         distance_m=np.array([500.0, 2000.0]), diffraction_db=np.array([np.nan, view.diffraction_db])

@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from inchmark.core.planning.cautions import CAUTIONS, that_apply
 from inchmark.core.planning.design import (
     comparisons,
+    confounded,
     drift_confounded,
     frames_for_level,
     order_of_work,
     remedies,
-    sidings,
     zero_lost_shows,
 )
 from inchmark.core.planning.power import PlannedWalk, Question, power
@@ -78,13 +78,13 @@ def test_what_sides_with_a_rig_is_told(arrangement, passes, words):
         "ABC", stops, passes=passes, seed=1, shuffled=True, arrangement=arrangement
     )
     assert len({(v.pass_number, v.stop, v.rig) for v in visits}) == 3 * len(stops) * passes
-    found = sidings(visits, arrangement)
+    found = confounded(visits, arrangement)
     assert len(found) == len(words)
     assert all(word in one.words for one, word in zip(found, words, strict=True))
 
 
 def test_one_rig_sides_with_nothing():
-    assert sidings(order_of_work("A", ["1"], passes=1, seed=1, shuffled=True), "apart") == []
+    assert confounded(order_of_work("A", ["1"], passes=1, seed=1, shuffled=True), "apart") == []
     with pytest.raises(ValueError, match="must be one of"):
         order_of_work("A", ["1"], passes=1, seed=1, shuffled=True, arrangement="by bus")
 

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 
+from inchmark.cli.reference import formulas
 from inchmark.core.reception import bursts, proportion
 from tests import strategies as our
 
@@ -28,7 +29,7 @@ def test_wilson_matches_the_worked_values(k, n, confidence, low, high):
 @given(our.counts())
 def test_every_interval_holds_the_observed_share(counted):
     k, n = counted
-    for method in (proportion.wilson, proportion.clopper_pearson):
+    for method in (proportion.wilson, formulas.clopper_pearson):
         limits = method(k, n)
         assert limits.low <= k / n <= limits.high
 
@@ -62,7 +63,7 @@ def test_twenty_nine_heard_of_twenty_nine_show_a_loss_under_ten_per_cent():
 
 def test_an_unknown_method_is_named():
     with pytest.raises(ValueError, match="guess"):
-        proportion.expected_half_width(0.1, 100, method="guess")
+        formulas.expected_half_width(0.1, 100, method="guess")
 
 
 def _chain(random, n, loss, stay):

@@ -390,7 +390,7 @@ def test_counts_and_levels_that_contradict_each_other_are_read_or_said(rows):
     assert {note.code for note in reading.notes} & {"no_fit", "no_edge"}
 
 
-@settings(max_examples=12)
+@settings(max_examples=6)
 @given(
     st.lists(st.tuples(our.distances_m, our.counts(), st.floats(-140, -20)), min_size=2, max_size=5)
 )

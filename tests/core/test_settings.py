@@ -10,8 +10,8 @@ from inchmark.core.airtime.setting import (
     FIXED_BIT_RATE,
     RadioSetting,
     carson_bandwidth_hz,
-    odd,
     problems,
+    unusual,
 )
 from inchmark.core.console.reading import differences, read_string
 from inchmark.core.console.template import TemplateError, read_template
@@ -113,24 +113,24 @@ def test_an_impossible_setting_says_why(wrong, words):
     ],
 )
 def test_an_odd_setting_is_pointed_out(setting, words):
-    assert words in " ".join(odd(RadioSetting(**setting)))
+    assert words in " ".join(unusual(RadioSetting(**setting)))
 
 
 def test_a_plain_setting_has_nothing_odd():
-    assert odd(RadioSetting(**CHIRP, spreading_factor=7)) == []
+    assert unusual(RadioSetting(**CHIRP, spreading_factor=7)) == []
     fine = GFSK | {"bit_rate_bit_s": 50e3, "deviation_hz": 25e3}
-    assert odd(RadioSetting(**fine)) == []
+    assert unusual(RadioSetting(**fine)) == []
 
 
 def test_a_string_becomes_named_fields():
     found = read_string(FOUR, "8,6,3,14")
     assert found.values == {"sf": 8, "bw": 62500, "cr": 7, "preamble": 14}
     assert [one.shown for one in found.named] == ["8", "62.5 kHz", "7", "14"]
-    assert "sets no transmit power" in " ".join(found.odd)
+    assert "sets no transmit power" in " ".join(found.unusual)
 
 
 def test_swapped_values_are_recognised_by_where_they_fit():
-    assert "are they swapped" in " ".join(read_string(FOUR, "6,8,3,14").odd)
+    assert "are they swapped" in " ".join(read_string(FOUR, "6,8,3,14").unusual)
     with pytest.raises(TemplateError, match="Value 3 fits the preamble"):
         read_string(FOUR, "8,6,14,3")
 
@@ -143,15 +143,15 @@ def test_units_own_codes_text_around_and_skipped_positions_are_read():
 
 
 def test_a_long_symbol_asks_for_low_data_rate_optimisation():
-    assert "low-data-rate optimisation is needed" in " ".join(read_string(FOUR, "12,7,1,8").odd)
+    assert "low-data-rate optimisation is needed" in " ".join(read_string(FOUR, "12,7,1,8").unusual)
     template = read_template("{sf},{bw:kHz},{ldro},{power}")
-    assert read_string(template, "12,125,1,14").odd == ()
+    assert read_string(template, "12,125,1,14").unusual == ()
 
 
 def test_a_data_rate_too_wide_for_the_bandwidth_is_said():
     template = read_template("{bitrate:kbit/s},{deviation:kHz},{bw:kHz},{power}")
-    assert "does not go with it" in " ".join(read_string(template, "100,50,150,10").odd)
-    assert read_string(template, "50,25,150,10").odd == ()
+    assert "does not go with it" in " ".join(read_string(template, "100,50,150,10").unusual)
+    assert read_string(template, "50,25,150,10").unusual == ()
 
 
 @pytest.mark.parametrize(

@@ -14,7 +14,7 @@ from inchmark.plan.adapters.terrain import grid_for, grid_of
 from inchmark.plan.figures.clock import day_of
 from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
 from inchmark.plan.services import place_fixed_end, save_stop
-from inchmark.plan.services.design import design_of, reckon_power, save_design
+from inchmark.plan.services.design import design_of, save_design, work_out_power
 from inchmark.plan.services.maps import draw_map, queue_map
 from inchmark.plan.services.terrain import keep_terrain
 from inchmark.shelf.adapters.rigs import airtime_s
@@ -186,7 +186,7 @@ def test_the_plan_says_what_would_settle_it_and_walks_itself(owner_client, site)
     assert "at the stop nearest 100 m is shown to be under 10 %" in html
     assert "None lost of 60 shows a loss under 5 %" in html
     assert "Nothing" not in html or "clean" in html.lower()
-    reckon_power(site.design.pk)
+    work_out_power(site.design.pk)
     html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
     assert "of 200 simulated walks settled it" in html
     one = Design.objects.get()
@@ -195,7 +195,7 @@ def test_the_plan_says_what_would_settle_it_and_walks_itself(owner_client, site)
     html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
     assert "The study has changed since; walk it again" in html
     save_design(site, one)
-    assert Design.objects.get().power == {}  # a changed plan is reckoned anew
+    assert Design.objects.get().power == {}  # a changed plan is worked out anew
 
 
 def test_a_question_without_what_it_needs_is_not_queued(owner_client, study):

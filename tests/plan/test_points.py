@@ -107,7 +107,7 @@ def test_each_place_is_heard_by_the_end_that_hears_most(site):
         for row in best_predictions(stops, rigs, site.site, grid_for(site), ends)
     }
     assert best["8"].by.label == "R1"
-    assert best["1"].by.main  # no coordinates, so no other end can be reckoned
+    assert best["1"].by.main  # no coordinates, so no other end can be worked out
     alone = best_predictions(stops, rigs, site.site, grid_for(site), ends[:1])
     by_main = {row.stop.label: row.cells[0] for row in alone}
     assert best["8"].stop.expected_share >= by_main["8"].stop.expected_share

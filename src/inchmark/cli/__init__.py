@@ -140,17 +140,17 @@ def _read(parsed: argparse.Namespace) -> int:
     return 0
 
 
-def _range_line(one: RigReading) -> str:
-    reach, last = one.loss_range_m, one.last_heard_m
+def _range_line(rig: RigReading) -> str:
+    reach, last = rig.loss_range_m, rig.last_heard_m
     parts = [
-        f"{one.heard} of {one.sent} heard",
+        f"{rig.heard} of {rig.sent} heard",
         f"last heard {distance(last)}" if last else "never heard",
     ]
     if reach:
         limits = f"{distance(reach.low)} to {distance(reach.high)}"
         parts.append(f"range {distance(reach.estimate)} ({limits})")
-    if one.threshold_dbm:
-        parts.append(f"half of the frames lost at {level(one.threshold_dbm.estimate)}")
+    if rig.threshold_dbm:
+        parts.append(f"half of the frames lost at {level(rig.threshold_dbm.estimate)}")
     return ", ".join(parts)
 
 

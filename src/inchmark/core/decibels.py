@@ -27,25 +27,9 @@ def ratio_from_db(decibels: ArrayLike) -> Floats:
     return ratio
 
 
-def dbm_from_milliwatts(milliwatts: ArrayLike) -> Floats:
-    """Return the level [dBm] of a power [mW], greater than 0, any shape."""
-    return db_from_ratio(positive("milliwatts", milliwatts))
-
-
-def milliwatts_from_dbm(level_dbm: ArrayLike) -> Floats:
-    """Return the power [mW] of a level [dBm], any shape."""
-    return ratio_from_db(level_dbm)
-
-
 def dbi_from_dbd(gain_dbd: ArrayLike) -> Floats:
     """Return a gain over isotropic [dBi] from one over a half-wave dipole [dBd]."""
     gain: Floats = floats("gain_dbd", gain_dbd) + DIPOLE_GAIN_DBI
-    return gain
-
-
-def dbd_from_dbi(gain_dbi: ArrayLike) -> Floats:
-    """Return a gain over a half-wave dipole [dBd] from one over isotropic [dBi]."""
-    gain: Floats = floats("gain_dbi", gain_dbi) - DIPOLE_GAIN_DBI
     return gain
 
 

@@ -53,15 +53,6 @@ def destination(start: Place, azimuth_deg: float, distance_m: float) -> Place:
     return Place(lat_deg=lat, lon_deg=lon, height_m=start.height_m)
 
 
-def slant_distance_m(start: Place, end: Place) -> float:
-    """Return ground distance and height difference joined at a right angle [m].
-
-    Good to a centimetre below 10 km and 100 m; over long high paths use `chord_m`.
-    """
-    ground = geodesic(start, end).distance_m
-    return float(np.hypot(ground, end.height_m - start.height_m))
-
-
 def chord_m(start: Place, end: Place) -> float:
     """Return the straight line between two places [m], through earth-centred coordinates."""
     one = _TO_EARTH_CENTRED.transform(start.lat_deg, start.lon_deg, start.height_m)

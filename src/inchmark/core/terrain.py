@@ -22,7 +22,7 @@ class TerrainGrid:
     `north_deg` and `west_deg` are the centre of the first cell, steps are positive [degrees].
     `cover_m` is what stands on the ground [m] in the same cells, None where nothing is known of it.
     Cover that an end of a path stands in counts for no obstacle: what an antenna inside a wood or
-    among houses loses is reckoned by models of their own.
+    among houses loses is worked out by models of their own.
     """
 
     north_deg: float

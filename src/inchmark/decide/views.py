@@ -14,8 +14,8 @@ from inchmark.decide import services
 from inchmark.decide.adapters import drawn_changes, drawn_from_item
 from inchmark.decide.drawings.ladder import LadderDrawing, ladder_drawing
 from inchmark.decide.figures.budgets import (
+    BudgetBasis,
     Direction,
-    Ground,
     RigBudget,
     WhatIf,
     budgets,
@@ -32,8 +32,8 @@ from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
-def _ground(study: Study) -> Ground:
-    return Ground(
+def _ground(study: Study) -> BudgetBasis:
+    return BudgetBasis(
         study=study,
         rigs=list(study.rigs.with_parts()),
         site=site_of(study),
@@ -106,7 +106,7 @@ def _ladders(shown: RigBudget) -> list[tuple[Direction, LadderDrawing]]:
     ]
 
 
-def _with_changes(ground: Ground, plain: RigBudget, form: WhatIfForm) -> RigBudget:
+def _with_changes(ground: BudgetBasis, plain: RigBudget, form: WhatIfForm) -> RigBudget:
     """Return the budget with what the boxes change; as it is where they change nothing."""
     changes = form.changes(plain.items)
     limited_by = form.cleaned_data.get("limit", "") if form.is_valid() else ""

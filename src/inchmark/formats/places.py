@@ -73,8 +73,8 @@ def _gpx(data: bytes) -> tuple[list[Point], list[Point]]:
     return points, [_point("", one) for segment in segments for one in segment]
 
 
-def _point(name: str, one: Any) -> Point:
-    return name, float(one.latitude), float(one.longitude), one.elevation
+def _point(name: str, found: Any) -> Point:
+    return name, float(found.latitude), float(found.longitude), found.elevation
 
 
 def _geojson(data: bytes) -> tuple[list[Point], list[Point]]:
@@ -131,13 +131,18 @@ def _doubling(line: Sequence[Point], first_m: float, fixed: Place | None) -> lis
     return found
 
 
-def _apart(one: Point, other: Point) -> float:
-    ends = (Place(lat_deg=p[1], lon_deg=p[2]) for p in (one, other))
+def _apart(point: Point, other: Point) -> float:
+    ends = (Place(lat_deg=p[1], lon_deg=p[2]) for p in (point, other))
     return geodesic(*ends).distance_m
 
 
-def _between(one: Point, other: Point, share: float) -> Point:
-    return "", one[1] + share * (other[1] - one[1]), one[2] + share * (other[2] - one[2]), None
+def _between(point: Point, other: Point, share: float) -> Point:
+    return (
+        "",
+        point[1] + share * (other[1] - point[1]),
+        point[2] + share * (other[2] - point[2]),
+        None,
+    )
 
 
 def _rows(points: Sequence[Point]) -> list[StopRow]:

@@ -37,7 +37,7 @@ def _registry() -> Any:
 def read_quantity(text: str, unit: str, *, bare_unit: str | None = None) -> float:
     """Return a typed quantity in `unit`; a bare number is in `bare_unit` (default: `unit`).
 
-    A number and the name of a unit, nothing else: the unit library would reckon out arithmetic
+    A number and the name of a unit, nothing else: the unit library would work out arithmetic
     like 9**9**9, so it is shown names of letters only.
 
     Raises

@@ -67,16 +67,16 @@ def _site(reading: Reading) -> Json:
     }
 
 
-def _rig(one: RigReading, *, needed: bool) -> Json:
-    stops = one.on_stops
+def _rig(rig: RigReading, *, needed: bool) -> Json:
+    stops = rig.on_stops
     found: Json = {
-        "sent": one.sent,
-        "heard": one.heard,
-        "threshold_dbm": estimate_json(one.threshold_dbm),
+        "sent": rig.sent,
+        "heard": rig.heard,
+        "threshold_dbm": estimate_json(rig.threshold_dbm),
         "range_m": {
             "last_heard": stops.last_heard,
-            "loss_rule": estimate_json(one.loss_range_m),
-            "in_hand": estimate_json(one.in_hand_range_m),
+            "loss_rule": estimate_json(rig.loss_range_m),
+            "in_hand": estimate_json(rig.in_hand_range_m),
         },
         "on_stops_m": {
             "last_heard": stops.last_heard,
@@ -85,11 +85,11 @@ def _rig(one: RigReading, *, needed: bool) -> Json:
             "not_refuted": stops.not_refuted,
             "in_hand": stops.in_hand,
         },
-        "edge_reached": one.edge_reached,
-        "extrapolated": one.extrapolated,
+        "edge_reached": rig.edge_reached,
+        "extrapolated": rig.extrapolated,
     }
-    if one.needed and needed:
-        found["needed"] = _needed(one.needed)
+    if rig.needed and needed:
+        found["needed"] = _needed(rig.needed)
     return found
 
 

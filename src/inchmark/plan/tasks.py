@@ -11,10 +11,10 @@ OUR_FAULT = "The map stopped by a fault of ours. Draw it again, and tell us if i
 
 
 @app.task(queue="plan")
-def reckon_power(*, design_id: int) -> None:
-    """Reckon a plan's power."""
+def work_out_power(*, design_id: int) -> None:
+    """Work out a plan's power."""
     try:
-        design.reckon_power(design_id)
+        design.work_out_power(design_id)
     except Exception:
         failed = models.Design.FAILED
         models.Design.objects.filter(pk=design_id).update(power_state=failed)

@@ -61,7 +61,7 @@ class RangeMark:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tick:
+class TapeTick:
     """A line on the tape, with a label where there is room; `major` at powers of ten."""
 
     x: float
@@ -84,7 +84,7 @@ class Marks:
 class Tape:
     """The tape laid out: everything in per cent of its width."""
 
-    ticks: list[Tick]
+    ticks: list[TapeTick]
     stops: list[StopMark]
     ranges: list[RangeMark]
     needed_x: float | None
@@ -167,18 +167,18 @@ class _Scale:
         share = math.log(metres / self.low) / math.log(self.high / self.low)
         return round(TAPE_START + (TAPE_END - TAPE_START) * min(max(share, 0.0), 1.0), 3)
 
-    def ticks(self) -> list[Tick]:
+    def ticks(self) -> list[TapeTick]:
         """Return ticks at 1 to 9 of every decade, with labels at 1, 2, 3 and 5."""
         return list(self._ticks())
 
-    def _ticks(self) -> Iterable[Tick]:
+    def _ticks(self) -> Iterable[TapeTick]:
         decade = 10.0 ** math.floor(math.log10(self.low))
         while decade < self.high:
             for digit in range(1, 10):
                 metres = digit * decade
                 if self.low <= metres <= self.high:
                     label = distance(metres) if digit in (1, 2, 3, 5) else ""
-                    yield Tick(
+                    yield TapeTick(
                         x=self.x(metres),
                         label=label,
                         major=digit == 1,

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from inchmark.cli.reference import formulas
 from inchmark.cli.reference.rows import Row, Values, number
 from inchmark.core.propagation import clutter, geometry, indoors, knife_edge, two_ray, woodland
 from inchmark.core.propagation.diffraction import delta_bullington
@@ -18,7 +19,7 @@ def fresnel_horizon(row: Row) -> Values:
     """Return a Fresnel radius, an earth bulge or a horizon."""
     if row["quantity"] == "radio_horizon":
         heights = number(row, "height1_m"), number(row, "height2_m")
-        return {"value_m": float(geometry.radio_horizon_m(*heights, k=number(row, "k_factor")))}
+        return {"value_m": float(formulas.radio_horizon_m(*heights, k=number(row, "k_factor")))}
     ends = number(row, "distance1_m"), number(row, "distance2_m")
     if row["quantity"] == "earth_bulge":
         return {"value_m": float(geometry.earth_bulge_m(*ends, k=number(row, "k_factor")))}
@@ -38,7 +39,7 @@ def knife(row: Row) -> Values:
     return {
         "nu": nu,
         "loss_approx_db": float(knife_edge.knife_edge_loss_db(nu)),
-        "loss_exact_db": float(knife_edge.exact_knife_edge_loss_db(nu)),
+        "loss_exact_db": float(formulas.exact_knife_edge_loss_db(nu)),
     }
 
 
@@ -61,7 +62,7 @@ def two_rays(row: Row) -> Values:
         "path_loss_db": float(loss),
         "free_space_loss_direct_db": float(free_space_loss_db(np.hypot(d, h1 - h2), hertz)),
         "break_distance_m": float(two_ray.break_distance_m(h1, h2, hertz)),
-        "asymptote_loss_db": float(two_ray.far_ground_loss_db(h1, h2, d)),
+        "asymptote_loss_db": float(formulas.far_ground_loss_db(h1, h2, d)),
     }
 
 
@@ -133,7 +134,7 @@ def _height_gain(row: Row) -> float:
 
 def _nominal(row: Row) -> float:
     return float(
-        clutter.nominal_clutter_loss_db(
+        formulas.nominal_clutter_loss_db(
             number(row, "antenna_height_m"),
             number(row, "frequency_mhz") * 1e6,
             clutter_height_m=number(row, "clutter_height_m"),

@@ -13,16 +13,15 @@ from pathlib import Path
 
 import numpy as np
 
-from inchmark.cli.reference import paths
+from inchmark.cli.reference import formulas, path_fit, paths
 from inchmark.cli.reference.rows import Row, Values, number
-from inchmark.core import geodesy, noise, path_fit
+from inchmark.core import geodesy, noise
 from inchmark.core.airtime import duty_cycle, packets
 from inchmark.core.airtime.chirp import ChirpSetting
 from inchmark.core.antenna.lengths import far_field_distance_m, wire_length_m
 from inchmark.core.antenna.match import REFERENCE_OHM, Match
 from inchmark.core.antenna.polarisation import polarisation_loss_db
 from inchmark.core.energy import UAH_PER_MC, Battery, Load, Phase
-from inchmark.core.propagation import shadowing
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reception import proportion
@@ -116,7 +115,7 @@ def _geodesic(row: Row) -> Values:
         "distance_m": course.distance_m,
         "azimuth_deg": _near(course.azimuth_deg, row["expected_azimuth_deg"]),
         "back_azimuth_deg": _near(course.back_azimuth_deg, row["expected_back_azimuth_deg"]),
-        "slant_simple_m": geodesy.slant_distance_m(*ends),
+        "slant_simple_m": formulas.slant_distance_m(*ends),
         "slant_ecef_m": geodesy.chord_m(*ends),
     }
 
@@ -192,8 +191,8 @@ def _proportion(row: Row) -> Values:
     if row["quantity"] == "interval":
         methods = {
             "wilson": proportion.wilson,
-            "clopper_pearson": proportion.clopper_pearson,
-            "jeffreys": proportion.jeffreys,
+            "clopper_pearson": formulas.clopper_pearson,
+            "jeffreys": formulas.jeffreys,
         }
         limits = methods[row["method"]](
             int(row["successes"]), int(row["trials"]), confidence=confidence
@@ -207,7 +206,7 @@ def _proportion(row: Row) -> Values:
         return {
             "packets": float(proportion.frames_for_half_width(rate, wanted, confidence=confidence))
         }
-    half = proportion.expected_half_width(
+    half = formulas.expected_half_width(
         rate, int(row["trials"]), confidence=confidence, method=row["method"]
     )
     return {"half_width": half}
@@ -217,13 +216,13 @@ def _coverage(row: Row) -> Values:
     if row["quantity"] == "location_probability":
         return {
             "value": float(
-                shadowing.location_probability(number(row, "margin_db"), number(row, "sigma_db"))
+                formulas.location_probability(number(row, "margin_db"), number(row, "sigma_db"))
             )
         }
     if row["quantity"] == "fade_margin_db":
         return {
             "value": float(
-                shadowing.fade_margin_db(number(row, "probability"), number(row, "sigma_db"))
+                formulas.fade_margin_db(number(row, "probability"), number(row, "sigma_db"))
             )
         }
     return {"value": float(range_factor(number(row, "added_db"), number(row, "exponent")))}

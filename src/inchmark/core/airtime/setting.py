@@ -1,4 +1,4 @@
-"""One firmware setting of any modulation: airtime, bit rate, what it needs, what is odd in it."""
+"""One firmware setting of any modulation: airtime, bit rate, what it needs, what is unusual in it."""
 
 from __future__ import annotations
 
@@ -169,18 +169,18 @@ def _chirp_problems(setting: RadioSetting) -> Iterator[str]:
         yield "A chirp bandwidth must be from 7.8 to 500 kHz."
 
 
-def odd(setting: RadioSetting) -> list[str]:
+def unusual(setting: RadioSetting) -> list[str]:
     """Return what works badly or not at all with most radios, in sentences."""
     if problems(setting):
         return []
     if setting.modulation == CHIRP:
-        return list(_odd_chirp(setting))
+        return list(_unusual_chirp(setting))
     if setting.modulation == GFSK:
-        return list(_odd_gfsk(setting))
+        return list(_unusual_gfsk(setting))
     return []
 
 
-def _odd_chirp(setting: RadioSetting) -> Iterator[str]:
+def _unusual_chirp(setting: RadioSetting) -> Iterator[str]:
     chirp = setting.chirp
     bandwidth = setting.bandwidth_hz
     if not np.any(np.isclose(bandwidth, BANDWIDTHS_HZ, rtol=0.02)):
@@ -202,7 +202,7 @@ def _odd_chirp(setting: RadioSetting) -> Iterator[str]:
         )
 
 
-def _odd_gfsk(setting: RadioSetting) -> Iterator[str]:
+def _unusual_gfsk(setting: RadioSetting) -> Iterator[str]:
     rate = setting.rate_bit_s
     if setting.deviation_hz is None:
         yield "No deviation is given; a quarter of the bit rate is taken."

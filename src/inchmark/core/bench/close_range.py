@@ -75,7 +75,7 @@ def learned_window(levels_dbm: Sequence[float]) -> Window | None:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Reading:
+class CloseReading:
     """Level with antennas parallel and, if tried, crossed [dBm]."""
 
     parallel_dbm: float
@@ -94,7 +94,7 @@ class Reading:
 
 
 @dataclass(frozen=True, slots=True)
-class Question:
+class SwapQuestion:
     """One thing to try: what to do, and what a changed level points to."""
 
     key: str
@@ -103,11 +103,13 @@ class Question:
 
 
 TREE = (
-    Question("antenna", "Swap the antenna for one known to be good.", "the antenna or its lead"),
-    Question("receiver", "Swap the receiver for another unit.", "the receiver"),
-    Question("transmitter", "Swap the transmitter for another unit.", "the transmitter"),
-    Question("metal", "Move both ends away from metal, tables and hands.", "metal nearby"),
-    Question(
+    SwapQuestion(
+        "antenna", "Swap the antenna for one known to be good.", "the antenna or its lead"
+    ),
+    SwapQuestion("receiver", "Swap the receiver for another unit.", "the receiver"),
+    SwapQuestion("transmitter", "Swap the transmitter for another unit.", "the transmitter"),
+    SwapQuestion("metal", "Move both ends away from metal, tables and hands.", "metal nearby"),
+    SwapQuestion(
         "noise",
         "Switch off or leave what may make noise: supplies, hubs, screens.",
         "a source of noise or interference nearby",
@@ -117,7 +119,7 @@ CAME_RIGHT, SAME = "came right", "same"
 ANSWERS = (CAME_RIGHT, SAME)
 
 
-def next_question(answers: Mapping[str, str]) -> Question | None:
+def next_question(answers: Mapping[str, str]) -> SwapQuestion | None:
     """Return what to try next; None once something came right or all was tried."""
     for question in TREE:
         if answers.get(question.key) == CAME_RIGHT:

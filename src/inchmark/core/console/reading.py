@@ -1,4 +1,4 @@
-"""A settings string read into named fields, what is odd in it, and two ends held side by side."""
+"""A settings string read into named fields, what is unusual in it, and two ends held side by side."""
 
 from __future__ import annotations
 
@@ -50,10 +50,10 @@ class Named:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SettingsReading:
-    """The named fields of a string in its order, and what is odd, in sentences."""
+    """The named fields of a string in its order, and what is unusual, in sentences."""
 
     named: tuple[Named, ...]
-    odd: tuple[str, ...]
+    unusual: tuple[str, ...]
 
     @property
     def values(self) -> dict[str, float]:
@@ -84,11 +84,12 @@ def read_string(template: Template, text: str) -> SettingsReading:
         raise TemplateError(" ".join(wrong))
     values = {one.field.key: one.value for one in named}
     return SettingsReading(
-        named=tuple(named), odd=(*_odd_values(template, raw, named), *_odd_whole(values))
+        named=tuple(named),
+        unusual=(*_unusual_values(template, raw, named), *_unusual_whole(values)),
     )
 
 
-def _odd_values(template: Template, raw: list[str], named: list[Named]) -> Iterator[str]:
+def _unusual_values(template: Template, raw: list[str], named: list[Named]) -> Iterator[str]:
     """Yield what lies outside a field's range, and where it would fit better."""
     for position, one in zip([p for p in template.positions if p.field], named, strict=True):
         if one.field.is_usual(one.value):
@@ -117,19 +118,19 @@ def _usual(position: Position, text: str) -> bool:
     return position.field is not None and position.field.is_usual(value)
 
 
-def _odd_whole(values: Mapping[str, float]) -> Iterator[str]:
-    """Yield what is odd in the values together."""
+def _unusual_whole(values: Mapping[str, float]) -> Iterator[str]:
+    """Yield what is unusual in the values together."""
     if "power" not in values:
         yield (
             "The string sets no transmit power, so it stays at what the module last had. Set it and read it back."
         )
     if "sf" in values:
-        yield from _odd_symbol(values)
+        yield from _unusual_symbol(values)
     if {"bitrate", "bw"} <= values.keys():
-        yield from _odd_rate(values)
+        yield from _unusual_rate(values)
 
 
-def _odd_symbol(values: Mapping[str, float]) -> Iterator[str]:
+def _unusual_symbol(values: Mapping[str, float]) -> Iterator[str]:
     symbol_s = 2 ** values["sf"] / values.get("bw", DEFAULT_BANDWIDTH_HZ)
     if symbol_s >= LOW_DATA_RATE_SYMBOL_TIME_S and values.get("ldro") != 1:
         said = "is off" if "ldro" in values else "is not in the string"
@@ -138,7 +139,7 @@ def _odd_symbol(values: Mapping[str, float]) -> Iterator[str]:
         )
 
 
-def _odd_rate(values: Mapping[str, float]) -> Iterator[str]:
+def _unusual_rate(values: Mapping[str, float]) -> Iterator[str]:
     rate = values["bitrate"]
     needed = carson_bandwidth_hz(rate, values.get("deviation", rate / 4))
     if needed > values["bw"] * 1.001:
@@ -148,7 +149,7 @@ def _odd_rate(values: Mapping[str, float]) -> Iterator[str]:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Difference:
+class SettingDifference:
     """One field at two ends: how each has it, and whether the link fails for it."""
 
     name: str
@@ -158,7 +159,7 @@ class Difference:
     words: str
 
 
-def differences(ours: SettingsReading, theirs: SettingsReading) -> list[Difference]:
+def differences(ours: SettingsReading, theirs: SettingsReading) -> list[SettingDifference]:
     """Return the fields in which two ends differ, those that break the link first."""
     implicit = ours.values.get("header") == 0 or theirs.values.get("header") == 0
     must = _MUST_MATCH + (_IMPLICIT_MUST_MATCH if implicit else ())
@@ -174,7 +175,7 @@ def differences(ours: SettingsReading, theirs: SettingsReading) -> list[Differen
         if a is None or b is None:
             words = "one end only; read it back from the other"
         found.append(
-            Difference(
+            SettingDifference(
                 name=FIELDS[key].name,
                 ours=a.shown if a else "–",
                 theirs=b.shown if b else "–",

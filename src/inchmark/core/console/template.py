@@ -44,19 +44,19 @@ class Position:
         return float(number.group(1)) * _SUFFIX.get(number.group(2), 1.0) * self.scale
 
 
-def _code(one: Field, codes: dict[str, float], text: str) -> float:
+def _code(field: Field, codes: dict[str, float], text: str) -> float:
     if text.lower() in codes:
         return codes[text.lower()]
     raise TemplateError(
-        f"“{text}” is no code for the {one.name}; the template knows {', '.join(codes)}."
+        f"“{text}” is no code for the {field.name}; the template knows {', '.join(codes)}."
     )
 
 
-def _in_base(one: Field, text: str) -> float:
+def _in_base(field: Field, text: str) -> float:
     try:
-        return float(int(text.lower().removeprefix("0x"), int(one.base)))
+        return float(int(text.lower().removeprefix("0x"), int(field.base)))
     except ValueError:
-        raise TemplateError(f"“{text}” is no {one.name}; write it like 0x34.") from None
+        raise TemplateError(f"“{text}” is no {field.name}; write it like 0x34.") from None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

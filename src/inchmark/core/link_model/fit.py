@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from inchmark.core.link_model.data import FitVisit, RigPrior, build_fit_data
-from inchmark.core.link_model.hypers import Design, explore
+from inchmark.core.link_model.hypers import IntegrationDesign, explore
 from inchmark.core.link_model.mode import build_model
 from inchmark.core.link_model.posterior import Posterior, draw_posterior
 from inchmark.core.link_model.screening import (
@@ -59,7 +59,7 @@ def fit_link_model(
         last = round_ == MAX_REFITS
         lengths = CORRELATION_LENGTHS_M if len(data.stops) > 1 else CORRELATION_LENGTHS_M[:1]
         models = [build_model(data, correlation_m=length) for length in lengths]
-        designs: list[Design] = []
+        designs: list[IntegrationDesign] = []
         for model in models:
             designs.append(explore(model, designs[-1].mean if designs else near))
         near = designs[0].mean

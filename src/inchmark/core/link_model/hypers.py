@@ -19,12 +19,13 @@ PRIOR_SD = np.array([0.6, 0.5, 0.5, 0.4, 1.0, 0.6])
 _GRADIENT_STEP, _HESSIAN_STEP = 0.04, 0.15
 _DESIGN_RADIUS = 1.1  # times sqrt(H); Rue et al. 2009
 _CLIP = 2.5  # largest departure of an evidence from the Gaussian
+RUNAWAY_SD = 12.0  # tried by the search in passing; farther out it does not come back
 FARTHEST_SD = 5.0  # from a prior's mean; beyond it no radio and no place is described any more
 CONTRADICTION = "Counts and levels contradict each other so far that no link model fits them: frames are lost far above any threshold. Look for a wrong count, a wrong distance or levels of another rig."
 
 
 @dataclass(slots=True)
-class Design:
+class IntegrationDesign:
     """Hyper points with their weights (points,), the modes there, and the Gaussian around."""
 
     modes: Mode
@@ -48,7 +49,7 @@ class NoFitError(ValueError):
     """The data are such that no fit is found; the message is a sentence for the user."""
 
 
-def explore(model: Model, near: Floats | None = None) -> Design:
+def explore(model: Model, near: Floats | None = None) -> IntegrationDesign:
     """Return the integration design around the mode of the hypers.
 
     Looked for `near` a point (6,).
@@ -65,7 +66,7 @@ def explore(model: Model, near: Floats | None = None) -> Design:
         raise NoFitError(CONTRADICTION) from None
 
 
-def _design(model: Model, start: Floats) -> Design:
+def _design(model: Model, start: Floats) -> IntegrationDesign:
     surface = _Surface(model)
     best = _best(surface, start)
     hessian = surface.hessian(best)
@@ -83,7 +84,7 @@ def _design(model: Model, start: Floats) -> Design:
     sphere = 1 / ((len(points) - 1) * _DESIGN_RADIUS**2)
     weights = np.where(squares == 0, 1 - 1 / _DESIGN_RADIUS**2, sphere) * np.exp(departure)
     log_evidence = evidence[0] - 0.5 * np.sum(np.log(values)) + np.log(np.sum(weights))
-    return Design(modes, weights / np.sum(weights), float(log_evidence), best, root)
+    return IntegrationDesign(modes, weights / np.sum(weights), float(log_evidence), best, root)
 
 
 def _best(surface: _Surface, start: Floats) -> Floats:
@@ -108,17 +109,26 @@ def _best(surface: _Surface, start: Floats) -> Floats:
     return bounded
 
 
+class _RanAwayError(Exception):
+    pass
+
+
 def _unbounded(surface: _Surface, start: Floats) -> Floats | None:
+    def near_by(phi: Floats) -> tuple[float, Floats]:
+        if np.any(np.abs(phi - PRIOR_MEAN) > RUNAWAY_SD * PRIOR_SD):
+            raise _RanAwayError
+        return surface.value_and_gradient(phi)
+
     try:
         with np.errstate(all="ignore"):
             found: Floats = minimize(
-                surface.value_and_gradient,
+                near_by,
                 start,
                 jac=True,
                 method="BFGS",
                 options={"gtol": 0.02, "maxiter": 40},
             ).x
-    except np.linalg.LinAlgError:
+    except (np.linalg.LinAlgError, _RanAwayError):
         return None
     return found
 

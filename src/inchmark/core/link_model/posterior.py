@@ -11,7 +11,7 @@ from scipy.special import ndtri
 from inchmark.core.checks import Floats, fraction
 from inchmark.core.interval import Estimate
 from inchmark.core.link_model.data import FitData
-from inchmark.core.link_model.hypers import Design
+from inchmark.core.link_model.hypers import IntegrationDesign
 from inchmark.core.link_model.likelihood import Spreads
 from inchmark.core.link_model.mode import Model
 from inchmark.core.normal import ndtr
@@ -109,7 +109,7 @@ def summarise(draws: Floats) -> Estimate:
 
 def draw_posterior(
     models: Sequence[Model],
-    designs: Sequence[Design],
+    designs: Sequence[IntegrationDesign],
     prior_weights: Sequence[float],
     *,
     random: np.random.Generator,
@@ -138,7 +138,9 @@ def draw_posterior(
     )
 
 
-def _draw(design: Design, count: int, random: np.random.Generator) -> tuple[Floats, Floats, Floats]:
+def _draw(
+    design: IntegrationDesign, count: int, random: np.random.Generator
+) -> tuple[Floats, Floats, Floats]:
     modes = design.modes
     which = random.choice(len(design.weights), size=count, p=design.weights)
     roots = np.linalg.cholesky(modes.covariance)
@@ -148,7 +150,7 @@ def _draw(design: Design, count: int, random: np.random.Generator) -> tuple[Floa
     return x, modes.phi[which], smooth
 
 
-def _visit_level(model: Model, design: Design) -> Floats:
+def _visit_level(model: Model, design: IntegrationDesign) -> Floats:
     """Return mean and sd of mu at each visit, lost frames counted, at the centre of the design."""
     modes, terms = design.modes, design.modes.terms
     spreads = Spreads.from_hypers(modes.phi[:1])
@@ -162,6 +164,6 @@ def _visit_level(model: Model, design: Design) -> Floats:
     return np.stack([mean, np.sqrt(variance)])
 
 
-def _visit_mode(model: Model, design: Design) -> Floats:
+def _visit_mode(model: Model, design: IntegrationDesign) -> Floats:
     x = design.modes.x[0]
     return np.stack([x @ model.to_mu.T, x @ model.to_t.T + model.data.noise_shift])

@@ -94,7 +94,7 @@ def order_of_work(
     """Return the visits: stops outwards, back on every second pass.
 
     Together, every rig stands at every stop, drawn anew each time: what drifts (weather, battery,
-    tide) then sides with none. Apart, the rigs go one after another; on days or with people of
+    tide) is then confounded with none. Apart, the rigs go one after another; on days or with people of
     their own, each outing takes one rig a pass, and they change hands from pass to pass.
 
     Raises
@@ -146,14 +146,14 @@ def _outings(
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Siding:
+class Confounding:
     """What sides with the rigs in a plan, and what to do about it, in sentences."""
 
     words: str
     remedy: str
 
 
-def sidings(visits: Sequence[PlannedVisit], arrangement: str) -> list[Siding]:
+def confounded(visits: Sequence[PlannedVisit], arrangement: str) -> list[Confounding]:
     """Return what is confounded with the rigs: stop order, time, day or carrier; nothing if none.
 
     Days and people are told apart from rigs as soon as rigs change hands in a way that joins all
@@ -164,10 +164,10 @@ def sidings(visits: Sequence[PlannedVisit], arrangement: str) -> list[Siding]:
         return []
     if arrangement == TOGETHER:
         remedy = "Let the rigs be drawn anew at each stop."
-        return [Siding(words=words, remedy=remedy) for words in drift_confounded(visits)]
+        return [Confounding(words=words, remedy=remedy) for words in drift_confounded(visits)]
     if arrangement == APART:
         return [
-            Siding(
+            Confounding(
                 words=f"{listed(rigs)} go one after another, so the time of day, weather and tide side with the rig.",
                 remedy="Let every rig stand at every stop before walking on.",
             )
@@ -178,13 +178,13 @@ def sidings(visits: Sequence[PlannedVisit], arrangement: str) -> list[Siding]:
         return []
     if arrangement == DAYS:
         return [
-            Siding(
+            Confounding(
                 words=f"{listed(rigs)} have a day each, so weather, wet ground and batteries are in every comparison.",
                 remedy="Walk two passes or more: rigs then change days. Or take all rigs every day.",
             )
         ]
     return [
-        Siding(
+        Confounding(
             words=f"{listed(rigs)} have a carrier each, so how a person holds it is in every comparison.",
             remedy="Walk two passes or more: rigs then change hands.",
         )

@@ -60,23 +60,3 @@ def height_gain_loss_db(
         angle = np.degrees(np.arctan(below / street_width_m))
         loss = knife_edge_loss_db(0.342 * np.sqrt(ghz) * np.sqrt(below * angle)) - 6.03
     return np.where(h >= clutter_height_m, 0.0, loss)
-
-
-def nominal_clutter_loss_db(
-    antenna_height_m: ArrayLike,
-    frequency_hz: ArrayLike,
-    *,
-    clutter_height_m: float,
-    clutter_distance_m: float,
-) -> Floats:
-    """Return the loss [dB] behind clutter of a nominal height and distance [m].
-
-    ITU-R P.452-16, clause 4.5.
-    """
-    h = within("antenna_height_m", antenna_height_m, 0, np.inf)
-    ghz = positive("frequency_hz", frequency_hz) / 1e9
-    near = np.exp(-float(positive("clutter_distance_m", clutter_distance_m)) / 1000)
-    height = float(positive("clutter_height_m", clutter_height_m))
-    factor = 0.25 + 0.375 * (1 + np.tanh(7.5 * (ghz - 0.5)))
-    loss: Floats = 10.25 * factor * near * (1 - np.tanh(6 * (h / height - 0.625))) - 0.33
-    return loss

@@ -41,7 +41,7 @@ def woodland_figures(frequency_hz: float) -> _Woodland:
 
 
 def cover_model(cover: str, frequency_hz: float) -> str:
-    """Return the name of the model that reckons a cover, as `validity` knows it."""
+    """Return the name of the model that works out a cover, as `validity` knows it."""
     if cover == "clutter" and frequency_hz < STATISTICAL_FROM_HZ:
         return "height_gain"
     return MODELS[cover]

@@ -28,12 +28,3 @@ def earth_bulge_m(distance1_m: ArrayLike, distance2_m: ArrayLike, *, k: float = 
     d2 = within("distance2_m", distance2_m, 0, np.inf)
     bulge: Floats = d1 * d2 / (2 * positive("k", k) * EARTH_RADIUS_M)
     return bulge
-
-
-def radio_horizon_m(height1_m: ArrayLike, height2_m: ArrayLike, *, k: float = MEDIAN_K) -> Floats:
-    """Return the distance [m] at which two heights [m, 0 and up] lose sight on a smooth earth."""
-    twice = 2 * positive("k", k) * EARTH_RADIUS_M
-    h1 = within("height1_m", height1_m, 0, np.inf)
-    h2 = within("height2_m", height2_m, 0, np.inf)
-    horizon: Floats = np.sqrt(twice * h1) + np.sqrt(twice * h2)
-    return horizon

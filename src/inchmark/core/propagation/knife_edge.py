@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import fresnel
 
 from inchmark.core.checks import Floats, floats, positive
 from inchmark.core.constants import SPEED_OF_LIGHT_M_S
@@ -28,10 +27,3 @@ def knife_edge_loss_db(nu: ArrayLike) -> Floats:
     shifted = np.maximum(nu, CLEAR_NU) - 0.1
     loss = 6.9 + 20 * np.log10(np.sqrt(shifted**2 + 1) + shifted)
     return np.where(nu > CLEAR_NU, loss, 0.0)
-
-
-def exact_knife_edge_loss_db(nu: ArrayLike) -> Floats:
-    """Return the loss [dB] by the Fresnel integrals; in the clear it ripples below 0."""
-    sine, cosine = fresnel(floats("nu", nu))
-    loss: Floats = -20 * np.log10(np.hypot(1 - cosine - sine, cosine - sine) / 2)
-    return loss

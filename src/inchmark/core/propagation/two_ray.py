@@ -96,10 +96,3 @@ def break_distance_m(height1_m: ArrayLike, height2_m: ArrayLike, frequency_hz: A
     h1, h2 = positive("height1_m", height1_m), positive("height2_m", height2_m)
     distance: Floats = 4 * h1 * h2 * positive("frequency_hz", frequency_hz) / SPEED_OF_LIGHT_M_S
     return distance
-
-
-def far_ground_loss_db(height1_m: ArrayLike, height2_m: ArrayLike, distance_m: ArrayLike) -> Floats:
-    """Return 40 lg d - 20 lg (h1 h2) [dB], what two rays tend to far beyond the break."""
-    h1, h2 = positive("height1_m", height1_m), positive("height2_m", height2_m)
-    loss: Floats = 40 * np.log10(positive("distance_m", distance_m)) - 20 * np.log10(h1 * h2)
-    return loss

@@ -29,7 +29,7 @@ TITLES = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Ground:
+class BudgetBasis:
     """What budgets of one page stand on: the study, its rigs, its site, its latest reading.
 
     Everything is drawn at the one distance `metres`. While the study has changed since it was read
@@ -117,12 +117,12 @@ class RigBudget:
         return {item.key: item.db for item in both}
 
 
-def budgets(ground: Ground) -> list[RigBudget]:
+def budgets(ground: BudgetBasis) -> list[RigBudget]:
     """Return every rig's budget as it is."""
     return [rig_budget(ground, rig) for rig in ground.rigs]
 
 
-def rig_budget(ground: Ground, rig: Rig, what_if: WhatIf | None = None) -> RigBudget:
+def rig_budget(ground: BudgetBasis, rig: Rig, what_if: WhatIf | None = None) -> RigBudget:
     """Return a rig's budget; a rig that walked lends its path to one that did not."""
     asked = what_if or WhatIf()
     walked = ground.reading.of_rig(rig.letter) if ground.reading else None
@@ -146,7 +146,7 @@ def rig_budget(ground: Ground, rig: Rig, what_if: WhatIf | None = None) -> RigBu
 
 
 def _directions(
-    ground: Ground,
+    ground: BudgetBasis,
     rig: Rig,
     path: _Path,
     own: Own,
@@ -172,7 +172,7 @@ def _directions(
     return direction(carried, fixed, limits), direction(fixed, carried, None)
 
 
-def _walked_limits(ground: Ground, rig: Rig) -> Estimate | None:
+def _walked_limits(ground: BudgetBasis, rig: Rig) -> Estimate | None:
     walked = ground.reading.of_rig(rig.letter) if ground.reading else None
     return walked.needed.in_hand_db if walked and walked.needed else None
 
@@ -184,7 +184,7 @@ class _Path:
     measured: bool
 
 
-def _path(ground: Ground, rig: Rig) -> _Path:
+def _path(ground: BudgetBasis, rig: Rig) -> _Path:
     """Return the path loss [dB]: walked by this rig, by another near its frequency, or predicted.
 
     A level was measured with the rig as it was when it was read, so the loss is what that rig's
@@ -208,7 +208,7 @@ def _path(ground: Ground, rig: Rig) -> _Path:
     return _Path(db=found.loss_db, source=". ".join(words), measured=False)
 
 
-def _lenders(ground: Ground, rig: Rig) -> Iterator[tuple[str, RigReading]]:
+def _lenders(ground: BudgetBasis, rig: Rig) -> Iterator[tuple[str, RigReading]]:
     """Yield what was walked near a rig's frequency, the rig itself first."""
     near = [
         one.letter
@@ -221,7 +221,7 @@ def _lenders(ground: Ground, rig: Rig) -> Iterator[tuple[str, RigReading]]:
             yield letter, walked
 
 
-def _keep(ground: Ground, path: _Path) -> tuple[float, str]:
+def _keep(ground: BudgetBasis, path: _Path) -> tuple[float, str]:
     """Return what the loss rule needs above the threshold at a typical place [dB], and its source.
 
     The same rule as the ranges on the tape: frames spread within a place, places spread about the

@@ -10,7 +10,7 @@ from inchmark.core.limits import ERP, Check
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reading.result import Reading
 from inchmark.core.wording import decibels, distance, level, number
-from inchmark.decide.figures.budgets import Ground, RigBudget
+from inchmark.decide.figures.budgets import BudgetBasis, RigBudget
 from inchmark.shelf.figures.limits import LegalCheck
 from inchmark.studies.models import Study
 from inchmark.studies.side_notes import SideNote
@@ -18,7 +18,7 @@ from inchmark.studies.side_notes import SideNote
 CHECK_LOCALLY = "Check the rules of the place; licensed people decide."
 
 
-def headline(ground: Ground, found: Sequence[RigBudget]) -> tuple[str, str]:
+def headline(ground: BudgetBasis, found: Sequence[RigBudget]) -> tuple[str, str]:
     """Return the sentence of the page and the words under it."""
     if not found:
         return "No rig on the shelf yet.", ""
@@ -35,7 +35,7 @@ def headline(ground: Ground, found: Sequence[RigBudget]) -> tuple[str, str]:
     return sentence, " ".join(words)
 
 
-def stale_words(ground: Ground) -> str:
+def stale_words(ground: BudgetBasis) -> str:
     """Return what to know while the study has changed since it was read; nothing otherwise."""
     if ground.kept is None or not ground.kept.stale(ground.study):
         return ""
@@ -57,7 +57,7 @@ def _other_way(db: float) -> str:
     return f"The other direction has {decibels(abs(db), sign=False)} {more}."
 
 
-def notes(ground: Ground, found: Sequence[RigBudget]) -> list[SideNote]:
+def notes(ground: BudgetBasis, found: Sequence[RigBudget]) -> list[SideNote]:
     """Return the notes of the page: what dB are worth here, and what is radiated."""
     rows = list(_doubling(ground.reading))
     rows.extend(note for one in found for note in _legal_notes(ground.study, one))
@@ -79,27 +79,27 @@ def _doubling(reading: Reading | None) -> Iterator[SideNote]:
     )
 
 
-def _legal_notes(study: Study, one: RigBudget) -> Iterator[SideNote]:
+def _legal_notes(study: Study, budget: RigBudget) -> Iterator[SideNote]:
     """Yield a fact where both ends fit some row; a caution for each end that fits none."""
-    wrong = [check for check in one.legal if not check.fits]
+    wrong = [check for check in budget.legal if not check.fits]
     page = {"evidence_url": reverse("shelf:rules", args=[study.pk]), "evidence": "Rules table"}
     for check in wrong:
-        title = f"{one.rig.letter}, {check.end}: {_title(check)}"
+        title = f"{budget.rig.letter}, {check.end}: {_title(check)}"
         yield SideNote(
             code="over_limit",
-            subject=f"{one.rig.letter}/{check.end}",
+            subject=f"{budget.rig.letter}/{check.end}",
             kind="caution",
             title=title,
-            text=f"{_text(study, one, check)} {CHECK_LOCALLY}",
+            text=f"{_text(study, budget, check)} {CHECK_LOCALLY}",
             **page,
         )
-    carried, fixed = one.legal
+    carried, fixed = budget.legal
     if not wrong and carried.best and fixed.best:
         yield SideNote(
             code="radiated",
-            subject=one.rig.letter,
+            subject=budget.rig.letter,
             kind="fact",
-            title=f"{one.rig.letter} radiates {_radiated(carried, carried.best)}",
+            title=f"{budget.rig.letter} radiates {_radiated(carried, carried.best)}",
             text=f"Fixed end: {_radiated(fixed, fixed.best)} {_against(carried.best)} {_duty(carried, carried.best)} {CHECK_LOCALLY}",
             **page,
         )
@@ -114,10 +114,10 @@ def _title(check: LegalCheck) -> str:
     return "too much of the time on air"
 
 
-def _text(study: Study, one: RigBudget, check: LegalCheck) -> str:
+def _text(study: Study, budget: RigBudget, check: LegalCheck) -> str:
     best = check.best
     if best is None:
-        return f"{one.rig.frequency_hz / 1e6:g} MHz, {check.emission.occupied_hz / 1e3:.4g} kHz wide, lies in no band listed for {study.get_region_display()}."
+        return f"{budget.rig.frequency_hz / 1e6:g} MHz, {check.emission.occupied_hz / 1e3:.4g} kHz wide, lies in no band listed for {study.get_region_display()}."
     return f"It radiates {_radiated(check, best)}. {_against(best)} {_duty(check, best)}"
 
 

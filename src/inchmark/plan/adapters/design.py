@@ -15,21 +15,21 @@ from inchmark.shelf.adapters.ends import sensitivity_of
 LEAST_SPAN = 0.001  # decades of distance
 
 
-def question_of(one: Design, *, needed_m: float | None, loss: float) -> Question:
+def question_of(design: Design, *, needed_m: float | None, loss: float) -> Question:
     """Return the design's question; ValueError says what it lacks."""
-    if one.rig is None:
+    if design.rig is None:
         raise ValueError("choose the rig the question is about")
     return Question(
-        kind=one.kind,
-        rig=one.rig.letter,
-        other=one.other.letter if one.other else "",
-        wanted_db=one.wanted_db,
+        kind=design.kind,
+        rig=design.rig.letter,
+        other=design.other.letter if design.other else "",
+        wanted_db=design.wanted_db,
         needed_m=needed_m,
         loss=loss,
     )
 
 
-def planned_walk(one: Design, cells: Sequence[StopCells], site: Site | None) -> PlannedWalk:
+def planned_walk(design: Design, cells: Sequence[StopCells], site: Site | None) -> PlannedWalk:
     """Return the plan as the simulator walks it: the predicted path law, each rig's threshold."""
     near, far = cells[0], cells[-1]
     rigs = {}
@@ -42,8 +42,8 @@ def planned_walk(one: Design, cells: Sequence[StopCells], site: Site | None) -> 
     shadowing = site.shadowing_db if site else 6.0
     return PlannedWalk(
         stops=[(one.stop.label, one.stop.distance_m) for one in cells],
-        frames=one.frames,
-        passes=one.passes,
+        frames=design.frames,
+        passes=design.passes,
         site=SimulatedSite(exponent=exponent, sigma_s_db=shadowing),
         rigs=rigs,
     )

@@ -56,8 +56,8 @@ def profiles_of(
     return found
 
 
-def _typed(one: Target) -> Profile:
-    d, h, covers = zip(*one.profile, strict=True)
+def _typed(target: Target) -> Profile:
+    d, h, covers = zip(*target.profile, strict=True)
     ground = np.array(h, dtype=float)
     cover = np.array([COVER_HEIGHTS_M[str(name)] for name in covers])
     cover[[0, -1]] = 0.0  # the antennas stand on the ground

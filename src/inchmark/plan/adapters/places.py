@@ -41,11 +41,11 @@ class HasCoordinates(Protocol):
     def lon(self) -> float | None: ...  # noqa: D102
 
 
-def place_of(one: HasCoordinates | None) -> Place | None:
+def place_of(located: HasCoordinates | None) -> Place | None:
     """Return where something lies, None where that is not known."""
-    if one is None or one.lat is None or one.lon is None:
+    if located is None or located.lat is None or located.lon is None:
         return None
-    return Place(lat_deg=float(one.lat), lon_deg=float(one.lon))
+    return Place(lat_deg=float(located.lat), lon_deg=float(located.lon))
 
 
 def fixed_ends(site: Site | None, points: Sequence[SitePoint]) -> list[FixedEnd]:
@@ -98,23 +98,23 @@ class Target:
         return max(rig.height_m if self.height_m is None else self.height_m, LEAST_HEIGHT_M)
 
 
-def target_of(one: Stop | SitePoint, distance_m: float) -> Target:
+def target_of(place: Stop | SitePoint, distance_m: float) -> Target:
     """Return a stop or a needed place at a distance [m] from a fixed end."""
-    needed = isinstance(one, SitePoint)
+    needed = isinstance(place, SitePoint)
     return Target(
-        pk=one.pk,
-        label=one.label,
-        name=one.name,
+        pk=place.pk,
+        label=place.label,
+        name=place.name,
         distance_m=distance_m,
         needed=needed,
-        lat=one.lat,
-        lon=one.lon,
-        cover=one.cover,
-        cover_m=one.cover_m,
-        floors=one.floors,
-        cover_name=one.get_cover_display() if one.cover else "",
-        height_m=one.antenna_m if isinstance(one, SitePoint) else None,
-        profile=[] if isinstance(one, SitePoint) else one.profile,
+        lat=place.lat,
+        lon=place.lon,
+        cover=place.cover,
+        cover_m=place.cover_m,
+        floors=place.floors,
+        cover_name=place.get_cover_display() if place.cover else "",
+        height_m=place.antenna_m if isinstance(place, SitePoint) else None,
+        profile=[] if isinstance(place, SitePoint) else place.profile,
     )
 
 

@@ -32,7 +32,7 @@ from inchmark.shelf.models import Rig
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Cell:
+class RigAtStop:
     """A rig at a stop or needed place, heard by one fixed end."""
 
     rig: Rig
@@ -46,7 +46,7 @@ class StopCells:
     """A stop or needed place with what each rig should do there."""
 
     stop: Target
-    cells: list[Cell]
+    cells: list[RigAtStop]
 
     @property
     def warnings(self) -> list[str]:
@@ -91,10 +91,10 @@ def best_predictions(
     return [found[key] for key in keys if key in found]
 
 
-def _better(one: StopCells, other: StopCells) -> StopCells:
-    pairs = zip(one.cells, other.cells, strict=True)
+def _better(first: StopCells, other: StopCells) -> StopCells:
+    pairs = zip(first.cells, other.cells, strict=True)
     cells = [a if a.stop.expected_share >= b.stop.expected_share else b for a, b in pairs]
-    return StopCells(stop=one.stop, cells=cells)
+    return StopCells(stop=first.stop, cells=cells)
 
 
 def _columns(
@@ -103,7 +103,7 @@ def _columns(
     around: Surroundings,
     profiles: Sequence[Profile | None],
     fixed: FixedEnd,
-) -> Iterator[list[Cell]]:
+) -> Iterator[list[RigAtStop]]:
     """Yield a rig's cells at all targets; rigs alike in heights and frequency share their paths."""
     known: dict[object, PathPredictions] = {}
     for rig in rigs:
@@ -113,7 +113,7 @@ def _columns(
         losses = known[key].loss_db
         stops = predict_stops(link_of(rig), losses, shadowing_db=around.shadowing_db)
         yield [
-            Cell(rig=rig, path=known[key].at(i), stop=stop, by=fixed)
+            RigAtStop(rig=rig, path=known[key].at(i), stop=stop, by=fixed)
             for i, stop in enumerate(stops)
         ]
 

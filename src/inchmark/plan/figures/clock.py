@@ -18,15 +18,15 @@ from inchmark.shelf.models import Rig
 UNDATED = date(2000, 1, 1)  # a plan without a date still has clock times
 
 
-def visits_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop]) -> list[PlannedVisit]:
+def visits_of(planned: Design, rigs: Sequence[Rig], stops: Sequence[Stop]) -> list[PlannedVisit]:
     """Return the visits in the order of work, stops outwards."""
     return design.order_of_work(
         [rig.letter for rig in rigs],
         [stop.label for stop in stops],
-        passes=one.passes,
-        seed=one.seed,
-        shuffled=one.shuffled,
-        arrangement=one.arrangement,
+        passes=planned.passes,
+        seed=planned.seed,
+        shuffled=planned.shuffled,
+        arrangement=planned.arrangement,
     )
 
 
@@ -98,18 +98,18 @@ class Day:
         return self.finish > self.sunset or self.begin < self.sunrise
 
 
-def day_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site | None) -> Day:
+def day_of(design: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site | None) -> Day:
     """Return the field day on the clock."""
-    duties = {rig.letter: _duty(one, rig) for rig in rigs}
+    duties = {rig.letter: _duty(design, rig) for rig in rigs}
     intervals = {
         rig.letter: timetable.frame_interval_s(
-            airtime_s(rig), duties[rig.letter].percent, one.interval_s
+            airtime_s(rig), duties[rig.letter].percent, design.interval_s
         )
         for rig in rigs
     }
-    start = datetime.combine(one.walked_on or UNDATED, one.starts_at)
-    outings = list(_outings(one, rigs, stops, intervals, start))
-    rise, set_ = _light(one, site)
+    start = datetime.combine(design.walked_on or UNDATED, design.starts_at)
+    outings = list(_outings(design, rigs, stops, intervals, start))
+    rise, set_ = _light(design, site)
     longest = max((outing.table.total_s for outing in outings), default=0.0)
     return Day(
         outings=outings,
@@ -118,18 +118,18 @@ def day_of(one: Design, rigs: Sequence[Rig], stops: Sequence[Stop], site: Site |
         sunrise=rise,
         sunset=set_,
         per_visit=[
-            (rig, intervals[rig.letter], one.frames * intervals[rig.letter]) for rig in rigs
+            (rig, intervals[rig.letter], design.frames * intervals[rig.letter]) for rig in rigs
         ],
-        sending_c=_sending_c(one, rigs, outings),
+        sending_c=_sending_c(design, rigs, outings),
         duties=duties,
     )
 
 
-def _duty(one: Design, rig: Rig) -> Duty:
+def _duty(design: Design, rig: Rig) -> Duty:
     """Return the duty cycle the plan keeps: the sub-band's too, unless it says why it need not."""
-    if one.exception:
+    if design.exception:
         return Duty(percent=rig.duty_cycle_percent, source=TYPED)
-    return duty_of(rig, one.study.region)
+    return duty_of(rig, design.study.region)
 
 
 NAMES = {DAYS: "Day", PEOPLE: "Person"}
@@ -138,38 +138,41 @@ NAMES = {DAYS: "Day", PEOPLE: "Person"}
 OrderLine = tuple[str, list[tuple[str, list[str]]]]  # outing's name, stops with their rigs
 
 
-def order_lines(one: Design, visits: Sequence[PlannedVisit]) -> list[OrderLine]:
+def order_lines(design: Design, visits: Sequence[PlannedVisit]) -> list[OrderLine]:
     """Return the order of work, a line an outing: its name, and stops with their rigs."""
     found = []
     for number, inside in groupby(visits, key=lambda visit: visit.outing):
         runs = groupby(inside, key=lambda visit: (visit.pass_number, visit.stop))
         stops = [(stop, [visit.rig for visit in each]) for (_, stop), each in runs]
-        found.append((_name(one, number), stops))
+        found.append((_name(design, number), stops))
     return found
 
 
-def _name(one: Design, number: int) -> str:
-    return f"{NAMES[one.arrangement]} {number}" if one.arrangement in NAMES else ""
+def _name(design: Design, number: int) -> str:
+    return f"{NAMES[design.arrangement]} {number}" if design.arrangement in NAMES else ""
 
 
 def _outings(
-    one: Design,
+    design: Design,
     rigs: Sequence[Rig],
     stops: Sequence[Stop],
     intervals: Mapping[str, float],
     start: datetime,
 ) -> list[Outing]:
     pace = timetable.Pace(
-        frames=one.frames, set_up_s=one.set_up_s, change_s=one.change_s, speed_m_s=one.speed_m_s
+        frames=design.frames,
+        set_up_s=design.set_up_s,
+        change_s=design.change_s,
+        speed_m_s=design.speed_m_s,
     )
     away = {stop.label: stop.distance_m for stop in stops}
     found = []
-    for number, visits in groupby(visits_of(one, rigs, stops), key=lambda visit: visit.outing):
+    for number, visits in groupby(visits_of(design, rigs, stops), key=lambda visit: visit.outing):
         table = timetable.timetable(
             list(visits), distances_m=away, intervals_s=intervals, pace=pace
         )
         entries = [_entry(entry, start, intervals) for entry in table.entries]
-        found.append(Outing(name=_name(one, number), entries=entries, table=table))
+        found.append(Outing(name=_name(design, number), entries=entries, table=table))
     return found
 
 
@@ -182,7 +185,7 @@ def _entry(entry: timetable.Entry, start: datetime, intervals: Mapping[str, floa
     )
 
 
-def _sending_c(one: Design, rigs: Sequence[Rig], outings: Sequence[Outing]) -> dict[str, float]:
+def _sending_c(design: Design, rigs: Sequence[Rig], outings: Sequence[Outing]) -> dict[str, float]:
     """Return what sending draws from each rig's battery over all outings [C]."""
     found = {}
     entries = [entry for outing in outings for entry in outing.entries]
@@ -190,25 +193,25 @@ def _sending_c(one: Design, rigs: Sequence[Rig], outings: Sequence[Outing]) -> d
         visits = sum(each.entry.visit.rig == rig.letter for each in entries)
         current = transmit_current_a(rig.module_part, rig.power_dbm) if rig.module_part else None
         if current is not None:
-            found[rig.letter] = visits * one.frames * airtime_s(rig) * current
+            found[rig.letter] = visits * design.frames * airtime_s(rig) * current
     return found
 
 
-def _light(one: Design, site: Site | None) -> tuple[datetime | None, datetime | None]:
+def _light(design: Design, site: Site | None) -> tuple[datetime | None, datetime | None]:
     """Return sunrise and sunset in the day's local time; None without date or place."""
-    if one.walked_on is None or site is None or site.lat is None or site.lon is None:
+    if design.walked_on is None or site is None or site.lat is None or site.lon is None:
         return None, None
     from astral import Observer
     from astral.sun import sunrise, sunset
 
     there, offset = (
         Observer(latitude=site.lat, longitude=site.lon),
-        timedelta(hours=one.utc_offset_h),
+        timedelta(hours=design.utc_offset_h),
     )
     found = []
     for of in (sunrise, sunset):
         try:
-            at = of(there, date=one.walked_on)
+            at = of(there, date=design.walked_on)
         except ValueError:  # the sun does not rise or set that day
             return None, None
         found.append((at + offset).replace(tzinfo=None))

@@ -8,7 +8,7 @@ from itertools import combinations
 
 from inchmark.core.frame_spread import FADING_DB
 from inchmark.core.planning import cautions, design
-from inchmark.core.planning.design import Comparison, PlannedVisit, Siding
+from inchmark.core.planning.design import Comparison, Confounding, PlannedVisit
 from inchmark.core.reception.proportion import frames_for_half_width
 from inchmark.core.wording import listed, number
 from inchmark.plan.figures.clock import Day
@@ -20,7 +20,7 @@ from inchmark.shelf.figures.limits import LegalCheck, legal_checks
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 
-USUAL_LOSS = 0.1  # the wanted interval is reckoned about it
+USUAL_LOSS = 0.1  # the wanted interval is worked out around it
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,13 +33,13 @@ class Thumb:
     for_level: int
 
 
-def thumb_of(one: Design) -> Thumb:
+def thumb_of(planned: Design) -> Thumb:
     """Return the rules of thumb for a design's frames and wishes."""
     return Thumb(
-        frames=one.frames,
-        zero_lost_under=design.zero_lost_shows(one.frames),
-        for_loss=frames_for_half_width(USUAL_LOSS, one.loss_within),
-        for_level=design.frames_for_level(one.level_within_db, FADING_DB),
+        frames=planned.frames,
+        zero_lost_under=design.zero_lost_shows(planned.frames),
+        for_loss=frames_for_half_width(USUAL_LOSS, planned.loss_within),
+        for_level=design.frames_for_level(planned.level_within_db, FADING_DB),
     )
 
 
@@ -50,12 +50,12 @@ class DesignView:
     clean: list[Comparison]
     mixed: list[Comparison]
     remedies: list[str]
-    sidings: list[Siding]
+    confounded: list[Confounding]
 
 
-def _colliding(one: Design, rigs: Sequence[Rig]) -> list[Siding]:
+def _colliding(planned: Design, rigs: Sequence[Rig]) -> list[Confounding]:
     """Return the rigs that would be on the air at once on one channel."""
-    if one.arrangement != design.PEOPLE:
+    if planned.arrangement != design.PEOPLE:
         return []
     near = sorted(
         {
@@ -69,14 +69,14 @@ def _colliding(one: Design, rigs: Sequence[Rig]) -> list[Siding]:
     if not near:
         return []
     return [
-        Siding(
+        Confounding(
             words=f"{listed(near)} send at once where their channels meet, so frames collide.",
             remedy="Give each a channel of its own, or let the rigs go together.",
         )
     ]
 
 
-def design_view(one: Design, rigs: Sequence[Rig], visits: Sequence[PlannedVisit]) -> DesignView:
+def design_view(planned: Design, rigs: Sequence[Rig], visits: Sequence[PlannedVisit]) -> DesignView:
     """Return what a plan with these rigs can compare."""
     varied = {rig.letter: dict(rig_facts(rig).varied) for rig in rigs}
     pairs = design.comparisons(varied)
@@ -84,17 +84,17 @@ def design_view(one: Design, rigs: Sequence[Rig], visits: Sequence[PlannedVisit]
         clean=[pair for pair in pairs if pair.clean],
         mixed=[pair for pair in pairs if len(pair.things) > 1],
         remedies=design.remedies(varied),
-        sidings=[*design.sidings(visits, one.arrangement), *_colliding(one, rigs)],
+        confounded=[*design.confounded(visits, planned.arrangement), *_colliding(planned, rigs)],
     )
 
 
-def settles(one: Design, *, needed: str, loss: float) -> str:
+def settles(design: Design, *, needed: str, loss: float) -> str:
     """Return what result would settle the question."""
-    rig = f"rig {one.rig.letter}" if one.rig else "the rig"
-    if one.kind == "compare":
-        against = f"rig {one.other.letter}" if one.other else "the other"
-        return f"It is settled when {rig} and {against} are shown to differ by at least {number(one.wanted_db)} dB, with 95 %."
-    if one.kind == "reach":
+    rig = f"rig {design.rig.letter}" if design.rig else "the rig"
+    if design.kind == "compare":
+        against = f"rig {design.other.letter}" if design.other else "the other"
+        return f"It is settled when {rig} and {against} are shown to differ by at least {number(design.wanted_db)} dB, with 95 %."
+    if design.kind == "reach":
         return f"It is settled when the loss of {rig} at the stop nearest {needed} is shown to be under {100 * loss:g} %, or over it, with 95 %."
     return f"It is settled when two neighbouring stops, no more than 1.6 times apart, lie on both sides of where {rig} loses half of its frames."
 
@@ -126,12 +126,12 @@ def condition_choices() -> list[tuple[str, str]]:
     return [(one.key, one.when) for one in cautions.CAUTIONS]
 
 
-def cautions_of(one: Design, rigs: Sequence[Rig]) -> list[cautions.Caution]:
+def cautions_of(design: Design, rigs: Sequence[Rig]) -> list[cautions.Caution]:
     """Return the cautions of this plan."""
     strongest = max(
         (rig.power_dbm + carried_end(rig).antenna_gain_dbi for rig in rigs), default=-100.0
     )
-    return cautions.that_apply(one.conditions, strongest_eirp_dbm=strongest)
+    return cautions.that_apply(design.conditions, strongest_eirp_dbm=strongest)
 
 
 def kit_of(study: Study, rigs: Sequence[Rig], day: Day) -> list[str]:

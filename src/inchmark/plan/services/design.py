@@ -1,4 +1,4 @@
-"""Verbs on the design: keep it, draw the order anew, reckon its power, read cautions."""
+"""Verbs on the design: keep it, draw the order anew, work out its power, read cautions."""
 
 from __future__ import annotations
 
@@ -43,42 +43,44 @@ def design_of(study: Study) -> Design:
 
 
 @transaction.atomic
-def save_design(study: Study, one: Design) -> Design:
-    """Keep a design; what was reckoned for another one no longer counts."""
-    one.study = study
-    one.power, one.power_state, one.power_done = {}, Design.IDLE, 0
-    one.full_clean()
-    one.save()
-    return one
+def save_design(study: Study, design: Design) -> Design:
+    """Keep a design; what was worked out for another one no longer counts."""
+    design.study = study
+    design.power, design.power_state, design.power_done = {}, Design.IDLE, 0
+    design.full_clean()
+    design.save()
+    return design
 
 
 @transaction.atomic
-def shuffle(one: Design) -> Design:
+def shuffle(design: Design) -> Design:
     """Draw the order anew, from the next seed."""
-    one.seed += 1
-    return save_design(one.study, one)
+    design.seed += 1
+    return save_design(design.study, design)
 
 
 @transaction.atomic
-def queue_power(one: Design) -> Design:
-    """Queue the reckoning of a design's power.
+def queue_power(design: Design) -> Design:
+    """Queue the working out of a design's power.
 
     Raises
     ------
     ValidationError
         The question lacks something, or there are too few stops.
     """
-    _ready(one)
-    one.power_state, one.power_done, one.power = Design.WAITING, 0, {}
-    one.save()
-    app.configure_task("inchmark.plan.tasks.reckon_power", queue="plan").defer(design_id=one.pk)
-    return one
+    _ready(design)
+    design.power_state, design.power_done, design.power = Design.WAITING, 0, {}
+    design.save()
+    app.configure_task("inchmark.plan.tasks.work_out_power", queue="plan").defer(
+        design_id=design.pk
+    )
+    return design
 
 
-def _ready(one: Design) -> None:
-    study = one.study
+def _ready(design: Design) -> None:
+    study = design.study
     try:
-        question_of(one, needed_m=study.needed_m, loss=study.loss_share)
+        question_of(design, needed_m=study.needed_m, loss=study.loss_share)
     except ValueError as wrong:
         text = str(wrong)
         raise ValidationError(f"{text[:1].upper()}{text[1:]}.") from wrong
@@ -86,7 +88,7 @@ def _ready(one: Design) -> None:
         raise ValidationError("Put two stops or more on the plan first.")
 
 
-def reckon_power(design_id: int) -> None:
+def work_out_power(design_id: int) -> None:
     """Walk a plan many times with the simulator, and keep how often it settles its question."""
     found = Design.objects.select_related("study", "rig", "other")
     one = found.filter(pk=design_id).first()
@@ -126,14 +128,16 @@ def reckon_power(design_id: int) -> None:
 
 
 @transaction.atomic
-def acknowledge(one: Design, keys: list[str], *, by: Any, name: str) -> int:
+def acknowledge(design: Design, keys: list[str], *, by: Any, name: str) -> int:
     """Keep that somebody has read cautions; return how many."""
     if not name.strip():
         raise ValidationError("Write your name: cautions are read by a person.")
-    if one.pk is None:
+    if design.pk is None:
         raise ValidationError("Keep the plan first.")
     known = {caution.key for caution in CAUTIONS}
-    rows = [Acknowledgement(design=one, key=k, by=by, name=name[:80]) for k in keys if k in known]
+    rows = [
+        Acknowledgement(design=design, key=k, by=by, name=name[:80]) for k in keys if k in known
+    ]
     Acknowledgement.objects.bulk_create(rows)
     return len(rows)
 
@@ -148,18 +152,18 @@ def start_problems(study: Study) -> list[str]:
     return problems_of(study, one, rigs, day_of(one, rigs, stops, site_of(study)))
 
 
-def problems_of(study: Study, one: Design, rigs: Sequence[Rig], plan: Day) -> list[str]:
+def problems_of(study: Study, design: Design, rigs: Sequence[Rig], plan: Day) -> list[str]:
     """Return why a kept plan on the clock may not start yet, in sentences."""
-    if one.pk is None:
+    if design.pk is None:
         return []
     over = [legal.rig.letter for legal in legal_of(plan, study.region) if not legal.fits]
     found = []
-    if over and not one.exception:
+    if over and not design.exception:
         found.append(
             f"Rig {listed(over)} breaks every row of the limits. Say in the plan why it may: a licence, a conducted test, a shielded room."
         )
-    read = set(one.acknowledgements.values_list("key", flat=True))
-    unread = [caution.when for caution in cautions_of(one, rigs) if caution.key not in read]
+    read = set(design.acknowledgements.values_list("key", flat=True))
+    unread = [caution.when for caution in cautions_of(design, rigs) if caution.key not in read]
     if unread:
         found.append(f"Cautions of the plan are not read yet: {listed(unread)}.")
     return found

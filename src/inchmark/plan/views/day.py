@@ -28,7 +28,7 @@ from inchmark.studies.models import Study
 @require_http_methods(["GET", "POST"])
 @login_required
 def design(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Show and keep the design: question, order, pace; its power is reckoned in the background."""
+    """Show and keep the design: question, order, pace; its power is worked out in the background."""
     study = study_for(request, study_id)
     one = services.design.design_of(study)
     form = DesignForm(request.POST or None, instance=one, study=study)
@@ -59,7 +59,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
 @require_POST
 @login_required
 def power(request: HttpRequest, study_id: int) -> HttpResponse:
-    """Queue the reckoning of the plan's power."""
+    """Queue the working out of the plan's power."""
     study = study_for(request, study_id)
     one = services.design.design_of(study)
     done(request, lambda: services.design.queue_power(one))

@@ -70,7 +70,7 @@ def _map(
 
 
 def _on_map(study: Study, rig: Rig | None, *, whole: bool) -> tuple[OnMap, list[FixedEnd]]:
-    """Return what is on the map; while it is being drawn needed places are not reckoned."""
+    """Return what is on the map; while it is being drawn needed places are not worked out."""
     site, points = services.site_of(study), list(study.points.all())
     ends = fixed_ends(site, points)
     needed = [one for one in points if one.kind == SitePoint.NODE] if rig and whole else []

@@ -83,7 +83,7 @@ def point_path(request: HttpRequest, study_id: int, point_id: int) -> HttpRespon
 
 
 def _side(
-    request: HttpRequest, study: Study, one: Stop | SitePoint, form: ProfileForm | None
+    request: HttpRequest, study: Study, place: Stop | SitePoint, form: ProfileForm | None
 ) -> HttpResponse:
     site, rigs = services.site_of(study), rigs_of(study)
     points, stops = list(study.points.all()), stops_of(study)
@@ -91,7 +91,7 @@ def _side(
     end = _asked_end(request, ends) or ends[0]
     asked = request.GET.get("rig", "")
     rig = next((each for each in rigs if each.letter == asked), rigs[0] if rigs else None)
-    targets, grid = targets_from([one], end), grid_for(study)
+    targets, grid = targets_from([place], end), grid_for(study)
     profile = profiles_of(targets, end, grid)[0] if targets else None
     view, cells = None, []
     if rig and targets:
@@ -103,7 +103,7 @@ def _side(
         "study": study,
         "room": "plan",
         "page": "predicted",
-        "stop": one,
+        "stop": place,
         "target": targets[0] if targets else None,
         "stops": stops,
         "nodes": [point for point in points if point.kind == SitePoint.NODE],

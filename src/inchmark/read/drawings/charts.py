@@ -74,14 +74,14 @@ def _points(study: Study, reading: Reading, rigs: Sequence[str]) -> Iterator[Jso
         }
 
 
-def _words(one: VisitReading) -> str:
-    delivered = f"{percent(1 - one.loss.high)} to {percent(1 - one.loss.low)} delivered"
-    said = f"{one.rig} at stop {one.stop}, {distance(one.distance_m)}: {one.heard} of {one.sent} heard, {delivered}"
-    if one.level_dbm:
-        limits = f"{level(one.level_dbm.low)} to {level(one.level_dbm.high)}"
-        said += f"; level {level(one.level_dbm.estimate)} ({limits})"
-    if one.heard_level_dbm is not None:
-        said += f", heard ones alone {level(one.heard_level_dbm)}"
+def _words(visit: VisitReading) -> str:
+    delivered = f"{percent(1 - visit.loss.high)} to {percent(1 - visit.loss.low)} delivered"
+    said = f"{visit.rig} at stop {visit.stop}, {distance(visit.distance_m)}: {visit.heard} of {visit.sent} heard, {delivered}"
+    if visit.level_dbm:
+        limits = f"{level(visit.level_dbm.low)} to {level(visit.level_dbm.high)}"
+        said += f"; level {level(visit.level_dbm.estimate)} ({limits})"
+    if visit.heard_level_dbm is not None:
+        said += f", heard ones alone {level(visit.heard_level_dbm)}"
     return said
 
 

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from inchmark.core.bench.close_range import (
     TREE,
-    Question,
-    Reading,
+    CloseReading,
+    SwapQuestion,
     Window,
     learned_window,
     next_question,
@@ -26,10 +26,10 @@ class CloseRangeResult:
     window: Window
     passes: bool
     off_db: float  # how far outside the window; 0 inside
-    reading: Reading
+    reading: CloseReading
     overdriven: bool
-    question: Question | None
-    answered: list[tuple[Question, str]]
+    question: SwapQuestion | None
+    answered: list[tuple[SwapQuestion, str]]
     verdict: str
 
 
@@ -48,7 +48,7 @@ def _reading(check: CloseRange, checks: Sequence[CloseRange]) -> CloseRangeResul
         window=window,
         passes=window.holds(level),
         off_db=off,
-        reading=Reading(parallel_dbm=level, crossed_dbm=check.crossed_dbm),
+        reading=CloseReading(parallel_dbm=level, crossed_dbm=check.crossed_dbm),
         overdriven=ceiling is not None and window.high_dbm > ceiling,
         question=next_question(check.answers),
         answered=[(q, check.answers[q.key]) for q in TREE if q.key in check.answers],

@@ -5,7 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from inchmark.core.console.reading import Difference, SettingsReading, differences, read_string
+from inchmark.core.console.reading import (
+    SettingDifference,
+    SettingsReading,
+    differences,
+    read_string,
+)
 from inchmark.core.console.template import TemplateError, read_template
 from inchmark.shelf.models import Module
 
@@ -16,7 +21,7 @@ class Decoded:
 
     reading: SettingsReading | None = None
     other: SettingsReading | None = None
-    differences: list[Difference] | None = None
+    differences: list[SettingDifference] | None = None
     problem: str = ""
 
 

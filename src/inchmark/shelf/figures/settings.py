@@ -1,4 +1,4 @@
-"""What each setting costs, what is odd in it, and a module's sensitivity ladder."""
+"""What each setting costs, what is unusual in it, and a module's sensitivity ladder."""
 
 from __future__ import annotations
 
@@ -43,9 +43,9 @@ def setting_figures(setting: Setting, module: Module) -> SettingFigures:
     )
 
 
-def odd_in(setting: Setting, module: Module) -> list[str]:
-    """Return what is odd in a setting on this module, in sentences."""
-    found = core.odd(radio_setting(setting, crystal_ppm=module.crystal_ppm))
+def unusual_in(setting: Setting, module: Module) -> list[str]:
+    """Return what is unusual in a setting on this module, in sentences."""
+    found = core.unusual(radio_setting(setting, crystal_ppm=module.crystal_ppm))
     if not module.power_low_dbm <= setting.power_dbm <= module.power_high_dbm:
         found.append(
             f"{number(setting.power_dbm)} dBm is outside the module's {number(module.power_low_dbm)} to {number(module.power_high_dbm)} dBm."
@@ -62,7 +62,7 @@ class SettingStep:
 
     setting: Setting
     figures: SettingFigures
-    odd: list[str]
+    unusual: list[str]
     gained_db: float
     times_airtime: float
     joules_per_db: float | None
@@ -76,7 +76,7 @@ def sensitivity_ladder(module: Module, settings: Sequence[Setting]) -> list[Sett
         SettingStep(
             setting=setting,
             figures=figures,
-            odd=odd_in(setting, module),
+            unusual=unusual_in(setting, module),
             gained_db=pairs[0][1].sensitivity.dbm - figures.sensitivity.dbm,
             times_airtime=figures.airtime_s / pairs[0][1].airtime_s,
             joules_per_db=_price(pairs[0][1], figures),

@@ -108,23 +108,23 @@ def _save(request: HttpRequest, study: Study, kind: str, form: PartForm) -> Http
     return render(request, "shelf/part.html", context, status=422 if form.is_bound else 200)
 
 
-def _facts(one: Any) -> dict[str, Any]:
+def _facts(found: Any) -> dict[str, Any]:
     """Return what follows from a part, beside its own figures."""
-    facts: dict[str, Any] = {"rigs": services.parts.rigs_with(one)}
-    if isinstance(one, Module):
-        settings = list(one.settings.all())
-        steps = sensitivity_ladder(one, settings)
+    facts: dict[str, Any] = {"rigs": services.parts.rigs_with(found)}
+    if isinstance(found, Module):
+        settings = list(found.settings.all())
+        steps = sensitivity_ladder(found, settings)
         ruler = level_ruler([step.figures.sensitivity.dbm for step in steps])
         facts["ladder"] = list(zip(steps, ruler.places, strict=True))
         facts["ruler"] = ruler
         facts["console"] = ConsoleForm()
         facts["calibration"] = CalibrationForm()
-    if isinstance(one, Antenna):
-        facts["wire"] = wire_lengths(one)
-        sweeps = one.sweeps.defer("data")
+    if isinstance(found, Antenna):
+        facts["wire"] = wire_lengths(found)
+        sweeps = found.sweeps.defer("data")
         facts["sweeps"] = [(sweep, sweep_figures(sweep)) for sweep in sweeps]
-    if isinstance(one, Feed):
-        facts["losses"] = [feed_figures(one, band.centre_hz) for band in BANDS]
+    if isinstance(found, Feed):
+        facts["losses"] = [feed_figures(found, band.centre_hz) for band in BANDS]
     return facts
 
 

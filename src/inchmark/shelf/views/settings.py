@@ -13,7 +13,7 @@ from inchmark.shelf import services
 from inchmark.shelf.adapters.console import columns_of
 from inchmark.shelf.adapters.rigs import start_frequency_hz
 from inchmark.shelf.figures.console import decode, suggested_name
-from inchmark.shelf.figures.settings import odd_in, setting_figures
+from inchmark.shelf.figures.settings import setting_figures, unusual_in
 from inchmark.shelf.forms.settings import ConsoleForm, SettingForm
 from inchmark.shelf.models import Module, Setting
 
@@ -51,7 +51,7 @@ def setting_edit(request: HttpRequest, study_id: int, setting_id: int) -> HttpRe
     form = SettingForm(request.POST if request.method == "POST" else None, instance=one)
     extra = {
         "figures": setting_figures(one, one.module),
-        "odd": odd_in(one, one.module),
+        "unusual": unusual_in(one, one.module),
         "rigs": services.parts.rigs_with(one),
     }
     return _save(request, one.module, form, extra)
@@ -63,7 +63,7 @@ def _save(
     if form.is_valid():
         try:
             kept = services.parts.save_part(module.study, form.instance)
-            for words in odd_in(kept, module):
+            for words in unusual_in(kept, module):
                 messages.warning(request, words)
             return go_to(request, module)
         except ValidationError as wrong:
