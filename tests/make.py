@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import itertools
+import re
 
 from inchmark.core.reading.result import Reading
 from inchmark.decide.figures.budgets import BudgetBasis
@@ -92,3 +93,8 @@ def ground(of: Study, site=None) -> BudgetBasis:
     of.refresh_from_db()
     rigs = list(of.rigs.with_parts())
     return BudgetBasis(study=of, rigs=rigs, site=site, kept=kept_reading(of))
+
+
+def html(response) -> str:
+    """A page's text as a browser takes it: runs of white space are one space."""
+    return re.sub(r"[ \t\r\n]+", " ", response.content.decode())

@@ -108,3 +108,13 @@ def test_prepare_prints_a_link_and_can_leave_the_demo_out(db, capsys):
     call_command("prepare", "--no-demo", "--base", "http://127.0.0.1:8000")
     assert "http://127.0.0.1:8000/sign-in/" in capsys.readouterr().out
     assert Study.objects.count() == 0
+
+
+def test_no_template_line_is_too_long_to_read():
+    found = [
+        f"{path.relative_to(ROOT)}:{number}"
+        for path in (ROOT / "src").rglob("*.html")
+        for number, line in enumerate(path.read_text().splitlines(), start=1)
+        if len(line) > 140
+    ]
+    assert found == []

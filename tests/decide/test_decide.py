@@ -66,7 +66,7 @@ def test_while_the_walk_is_read_again_everything_stays_at_the_distance_it_was_re
     change_study(walked, needed_m=900.0)
     after = budgets(make.ground(walked))[0]
     assert (after.distance_m, after.in_hand_db) == (300.0, before.in_hand_db)
-    html = reader.get(reverse("decide:decide", args=[walked.pk])).content.decode()
+    html = make.html(reader.get(reverse("decide:decide", args=[walked.pk])))
     assert "being read again for 900 m; until then everything here is at 300 m" in html
     make_reading(walked.pk)
     later = budgets(make.ground(walked))[0]
@@ -97,14 +97,14 @@ def test_an_unwalked_rig_on_a_datasheet_says_the_same_as_its_range_on_the_tape(s
 
 def test_without_a_walk_the_budget_is_predicted_and_says_so(client, study):
     client.force_login(make.owner(study))
-    html = client.get(reverse("decide:decide", args=[study.pk])).content.decode()
+    html = make.html(client.get(reverse("decide:decide", args=[study.pk])))
     assert "Predicted: nothing has been walked" in html
     assert "No needed distance is set" in html
     assert "not walked yet" in html
     assert "500 m, exponent 3.1, predicted" in html
     assert "as the plan has it" in html
     place_fixed_end(study, Site(model="free_space", shadowing_db=4.0))
-    html = client.get(reverse("decide:decide", args=[study.pk])).content.decode()
+    html = make.html(client.get(reverse("decide:decide", args=[study.pk])))
     assert "500 m, free space, predicted" in html
     assert "spread between places 4 dB" in html
 
@@ -112,13 +112,13 @@ def test_without_a_walk_the_budget_is_predicted_and_says_so(client, study):
 def test_an_empty_study_says_where_to_begin(client):
     study = make.study()
     client.force_login(make.owner(study))
-    html = client.get(reverse("decide:decide", args=[study.pk])).content.decode()
+    html = make.html(client.get(reverse("decide:decide", args=[study.pk])))
     assert "No rig on the shelf yet" in html
     assert "To the shelf" in html
 
 
 def test_the_page_shows_every_rule_side_by_side(reader, walked):
-    html = reader.get(reverse("decide:decide", args=[walked.pk])).content.decode()
+    html = make.html(reader.get(reverse("decide:decide", args=[walked.pk])))
     for words in ("last heard", "stops in a row", "shown", "loss rule", "in hand", "at 300 m"):
         assert words in html
     assert "Twice the range takes" in html
@@ -127,7 +127,7 @@ def test_the_page_shows_every_rule_side_by_side(reader, walked):
 
 def test_the_rig_asked_for_is_the_one_shown(reader, walked):
     page = reverse("decide:decide", args=[walked.pk])
-    html = reader.get(page, {"rig": "A"}).content.decode()
+    html = make.html(reader.get(page, {"rig": "A"}))
     assert 'aria-current="true">A ' in html
 
 

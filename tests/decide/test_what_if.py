@@ -44,14 +44,14 @@ def boxes(budget, **changes):
 
 
 def test_boxes_as_shown_change_nothing(reader, walked):
-    html = reader.get(page(walked), boxes(budget_of(walked))).content.decode()
+    html = make.html(reader.get(page(walked), boxes(budget_of(walked))))
     assert "nothing is saved" in html
     assert "Keep as a new rig" not in html
 
 
 def test_a_changed_box_changes_the_page_and_saves_nothing(reader, walked):
     typed = boxes(budget_of(walked), carried_antenna="6")
-    part = reader.get(page(walked), typed, headers={"HX-Request": "true"}).content.decode()
+    part = make.html(reader.get(page(walked), typed, headers={"HX-Request": "true"}))
     assert part.lstrip().startswith('<section id="budget"')
     assert "Keep as a new rig" in part
     assert "as it is" in part
@@ -68,7 +68,7 @@ def test_a_changed_box_changes_the_page_and_saves_nothing(reader, walked):
     ],
 )
 def test_a_wrong_box_says_which_and_what_to_write(reader, walked, typed, words):
-    html = reader.get(page(walked), boxes(budget_of(walked), **typed)).content.decode()
+    html = make.html(reader.get(page(walked), boxes(budget_of(walked), **typed)))
     assert words in html
 
 
@@ -76,7 +76,7 @@ def test_a_what_if_is_kept_as_a_new_rig_that_differs_in_it_alone(reader, walked)
     keep = reverse("decide:keep-what-if", args=[walked.pk, walked.rigs.get(letter="A").pk])
     plain = budget_of(walked)
     response = reader.post(keep, boxes(plain, carried_antenna="6"), follow=True)
-    assert "Kept as rig C" in response.content.decode()
+    assert "Kept as rig C" in make.html(response)
     item = walked.rigs.get(letter="C").budget_items.get()
     assert (item.key, item.db) == ("carried_antenna", 6.0)
     assert "not measured" in item.source
@@ -104,7 +104,7 @@ def test_a_measured_item_stands_in_and_leaves_what_arrived_as_it_was(reader, wal
     assert after.items["path"] == pytest.approx(before.items["path"] - 3.0)
     there = [one.directions[0].budget.arriving_dbm for one in (before, after)]
     assert there[0] == pytest.approx(there[1])
-    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    html = make.html(reader.get(page(walked), {"rig": "A"}))
     assert "lid on and off" in html
     reader.post(reverse("decide:item-drop", args=[walked.pk, BudgetItem.objects.get().pk]))
     assert not BudgetItem.objects.exists()
@@ -160,7 +160,7 @@ def test_too_much_power_is_a_caution_with_the_row_it_breaks(reader, walked):
     rig = walked.rigs.get(letter="A")
     rig.power_dbm = 27.0
     save_rig(walked, rig)
-    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    html = make.html(reader.get(page(walked), {"rig": "A"}))
     assert "A, carried end: 13.0 dB over the limit" in html
     assert "868–868.6 MHz" in html
     assert "! over" in html
@@ -170,7 +170,7 @@ def test_a_message_too_often_breaks_the_duty_cycle(reader, walked):
     rig = walked.rigs.get(letter="A")
     rig.period_s = 1.0
     save_rig(walked, rig)
-    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    html = make.html(reader.get(page(walked), {"rig": "A"}))
     assert "too much of the time on air" in html
 
 
@@ -178,7 +178,7 @@ def test_a_channel_no_row_covers_is_said(reader, walked):
     rig = walked.rigs.get(letter="A")
     rig.frequency_hz = 500e6
     save_rig(walked, rig)
-    html = reader.get(page(walked), {"rig": "A"}).content.decode()
+    html = make.html(reader.get(page(walked), {"rig": "A"}))
     assert "no row of the table covers" in html
 
 
@@ -219,7 +219,7 @@ def test_items_of_others_are_404(client, walked):
 
 
 def test_no_token_travels_in_the_address_of_a_what_if(reader, walked):
-    html = reader.get(page(walked), boxes(budget_of(walked), carried_antenna="6")).content.decode()
+    html = make.html(reader.get(page(walked), boxes(budget_of(walked), carried_antenna="6")))
     form = html[html.index('<form id="what-if"') :]
     assert "csrfmiddlewaretoken" not in form[: form.index("</form>")]
 

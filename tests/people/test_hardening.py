@@ -18,7 +18,7 @@ def test_a_body_in_another_character_set_is_refused_and_utf_8_is_read(owner_clie
     page = reverse("studies:study-edit", args=[study.pk])
     odd = owner_client.generic("POST", page, "title=x", "application/json; charset=utf-16")
     assert odd.status_code == 415
-    assert "send it as UTF-8" in odd.content.decode()
+    assert "send it as UTF-8" in make.html(odd)
     plain = owner_client.generic(
         "POST", page, "title=x", "application/x-www-form-urlencoded; charset=utf-8"
     )
@@ -72,7 +72,7 @@ def test_private_pages_are_kept_by_no_store_and_ask_for_no_device(owner_client, 
 
 
 def test_the_what_if_form_carries_no_token_in_its_address(reader, walked):
-    html = reader.get(reverse("decide:decide", args=[walked.pk]), {"rig": "A"}).content.decode()
+    html = make.html(reader.get(reverse("decide:decide", args=[walked.pk]), {"rig": "A"}))
     form = html[html.index("data-what-if") - 600 :] if "data-what-if" in html else html
     getting = [part.split("</form>")[0] for part in form.split("<form") if 'method="get"' in part]
     assert getting

@@ -74,7 +74,7 @@ def test_my_list_holds_my_studies_only_and_costs_a_fixed_number_of_queries(
     make.study(title="Not mine")
     client.force_login(mine)
     with django_assert_max_num_queries(4):
-        page = client.get(reverse("studies:list")).content.decode()
+        page = make.html(client.get(reverse("studies:list")))
     assert "Mine 11" in page
     assert "Not mine" not in page
 
@@ -82,4 +82,4 @@ def test_my_list_holds_my_studies_only_and_costs_a_fixed_number_of_queries(
 def test_an_unknown_address_says_so_without_a_trace(client):
     response = client.get("/no/such/page/")
     assert response.status_code == 404
-    assert "There is nothing at this address" in response.content.decode()
+    assert "There is nothing at this address" in make.html(response)

@@ -46,7 +46,7 @@ def upload(client, study, data, name, **typed):
 
 
 def test_waypoints_of_a_gpx_become_stops_numbered_on(owner_client, site):
-    html = upload(owner_client, site, WAYPOINTS, "marsh.gpx").content.decode()
+    html = make.html(upload(owner_client, site, WAYPOINTS, "marsh.gpx"))
     assert "2 stops added" in html
     stop = site.stops.get(name="sluice")
     assert stop.label == "4"
@@ -57,7 +57,7 @@ def test_waypoints_of_a_gpx_become_stops_numbered_on(owner_client, site):
 def test_a_track_needs_a_step_and_then_gives_stops(owner_client, site):
     html = upload(owner_client, site, TRACK, "marsh.gpx")
     assert html.status_code == 422
-    assert "Say every how many metres" in html.content.decode()
+    assert "Say every how many metres" in make.html(html)
     upload(owner_client, site, TRACK, "marsh.gpx", every_m="200 m")
     assert site.stops.filter(label__gt="3").exists()
 
@@ -74,7 +74,7 @@ def test_a_bad_places_file_gives_a_sentence(owner_client, site, data, name, word
     before = site.stops.count()
     response = upload(owner_client, site, data, name)
     assert response.status_code == 422
-    assert words in response.content.decode()
+    assert words in make.html(response)
     assert site.stops.count() == before
 
 
@@ -97,7 +97,7 @@ def test_null_island_and_a_stop_on_the_fixed_end_are_refused(owner_client, site)
 
 def test_a_road_distance_that_disagrees_is_pointed_out(owner_client, site):
     save_stop(site, Stop(label="9", distance_m=1100.0, method="road", lat=47.504528, lon=-20.98931))
-    html = owner_client.get(reverse("plan:stops", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:stops", args=[site.pk])))
     assert "the typed one is longer by over 5 %" in html
 
 
@@ -105,7 +105,7 @@ def test_terrain_is_kept_replaced_and_taken_off(owner_client, site):
     assert grid_of(Terrain.objects.get()).height_m(47.5, -21.0) == pytest.approx(3.0, abs=0.3)
     file = SimpleUploadedFile("photo.tif", b"not terrain")
     response = post(owner_client, site, "terrain-add", **{"terrain-file": file})
-    assert "no terrain grid" in response.content.decode()
+    assert "no terrain grid" in make.html(response)
     assert Terrain.objects.get().name == "marsh.asc"
     post(owner_client, site, "terrain-remove")
     assert not Terrain.objects.exists()
@@ -113,7 +113,7 @@ def test_terrain_is_kept_replaced_and_taken_off(owner_client, site):
 
 def test_the_side_view_shows_the_ridge_and_what_it_costs(owner_client, site):
     stop = site.stops.get(label="8")
-    html = owner_client.get(reverse("plan:path", args=[site.pk, stop.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:path", args=[site.pk, stop.pk])))
     assert "side-view" in html
     assert "of the first zone" in html
     assert "by delta-Bullington" in html
@@ -159,7 +159,7 @@ def test_the_predicted_page_costs_a_fixed_number_of_queries(
     for letter in "BCD":
         make.rig(site, letter)
     with django_assert_max_num_queries(14):
-        html = owner_client.get(reverse("plan:predicted", args=[site.pk])).content.decode()
+        html = make.html(owner_client.get(reverse("plan:predicted", args=[site.pk])))
     assert "of frames" in html
 
 
@@ -182,24 +182,24 @@ def test_the_plan_says_what_would_settle_it_and_walks_itself(owner_client, site)
     site.needed_m = 100.0
     site.save()
     typed = DESIGN | {"rig": site.rigs.get().pk}
-    html = post(owner_client, site, "design", **typed).content.decode()
+    html = make.html(post(owner_client, site, "design", **typed))
     assert "at the stop nearest 100 m is shown to be under 10 %" in html
     assert "None lost of 60 shows a loss under 5 %" in html
     assert "Nothing" not in html or "clean" in html.lower()
     work_out_power(site.design.pk)
-    html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:design", args=[site.pk])))
     assert "of 200 simulated walks settled it" in html
     one = Design.objects.get()
     assert one.power["studies"] == 200
     save_stop(site, Stop(label="12", distance_m=70.0))
-    html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:design", args=[site.pk])))
     assert "The study has changed since; walk it again" in html
     save_design(site, one)
     assert Design.objects.get().power == {}  # a changed plan is worked out anew
 
 
 def test_a_question_without_what_it_needs_is_not_queued(owner_client, study):
-    html = post(owner_client, study, "power").content.decode()
+    html = make.html(post(owner_client, study, "power"))
     assert "Reach needs a distance" in html
     post(owner_client, study, "design", **DESIGN | {"kind": "compare"})
     assert (
@@ -211,7 +211,7 @@ def test_a_question_without_what_it_needs_is_not_queued(owner_client, study):
 def test_frames_follow_the_wished_intervals(owner_client, study):
     """1.96^2 x 0.1 x 0.9 / 0.05^2 = 138.3; (1.96 x 3 / 0.6)^2 = 96.04 (textbook)."""
     typed = DESIGN | {"loss_within": "0.05", "level_within_db": "0.6"}
-    html = post(owner_client, study, "design", **typed).content.decode()
+    html = make.html(post(owner_client, study, "design", **typed))
     assert "139 frames" in html
     assert "97 frames" in html
     post(owner_client, study, "frames-take", wish="loss")
@@ -225,7 +225,7 @@ def test_days_and_people_are_told_and_timed_apart(owner_client, site):
     one = design_of(site)
     one.arrangement = "people"
     save_design(site, one)
-    html = owner_client.get(reverse("plan:design", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:design", args=[site.pk])))
     assert "have a carrier each" in html
     assert "A and B send at once where their channels meet" in html
     rigs, stops = list(site.rigs.with_parts()), list(site.stops.all())
@@ -234,15 +234,15 @@ def test_days_and_people_are_told_and_timed_apart(owner_client, site):
     one.arrangement, one.passes = "apart", 1
     apart = day_of(one, rigs, stops, site.site)
     assert apart.longest_s > 1.9 * at_once.longest_s
-    html = owner_client.get(reverse("plan:day", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:day", args=[site.pk])))
     assert "2 people" in html
-    html = owner_client.get(reverse("plan:run-sheet", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:run-sheet", args=[site.pk])))
     assert "Person 2" in html
 
 
 def test_the_order_is_drawn_anew_from_a_shown_seed(owner_client, study):
     post(owner_client, study, "shuffle")
-    html = owner_client.get(reverse("plan:design", args=[study.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:design", args=[study.pk])))
     assert "seed 2" in html
 
 
@@ -250,7 +250,7 @@ def test_the_day_knows_the_light_and_the_way_back(owner_client, site):
     one = design_of(site)
     one.walked_on = datetime.date(2026, 11, 14)
     save_design(site, one)
-    html = owner_client.get(reverse("plan:day", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:day", args=[site.pk])))
     assert "in the field, back at" in html
     assert "Sunrise 08:" in html  # 47.5 N 21 W in mid-November, UTC
 
@@ -269,7 +269,7 @@ def test_the_sub_band_sets_the_pace_unless_the_plan_says_why_not(owner_client, s
     one.exception = "conducted test"
     (_, interval, _), *_ = day_of(one, rigs, stops, None).per_visit
     assert interval == pytest.approx(10 * airtime_s(rig))
-    html = owner_client.get(reverse("plan:day", args=[study.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:day", args=[study.pk])))
     assert "1 % at most, 868" in html
 
 
@@ -286,7 +286,7 @@ def test_the_day_says_what_sending_draws(owner_client, site):
 
 def test_a_place_picked_on_the_map_is_filled_in(owner_client, site):
     page = reverse("plan:stop-add", args=[site.pk])
-    html = owner_client.get(page, {"lat": "47.501", "lon": "-20.99"}).content.decode()
+    html = make.html(owner_client.get(page, {"lat": "47.501", "lon": "-20.99"}))
     assert 'value="47.501"' in html
     assert 'value="-20.99"' in html
 
@@ -295,7 +295,7 @@ def test_a_day_past_sunset_is_pointed_out(owner_client, site):
     one = design_of(site)
     one.walked_on, one.starts_at = datetime.date(2026, 11, 14), datetime.time(18, 0)
     save_design(site, one)
-    html = owner_client.get(reverse("plan:day", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:day", args=[site.pk])))
     assert "ends after sunset" in html
 
 
@@ -311,7 +311,7 @@ def test_a_plan_over_a_limit_starts_only_with_a_reason(owner_client, study):
     one = save_design(study, design_of(study))
     response = walk_add(owner_client, study)
     assert response.status_code == 422
-    assert "breaks every row of the limits" in response.content.decode()
+    assert "breaks every row of the limits" in make.html(response)
     one.exception = "conducted test in a shielded room"
     save_design(study, one)
     walk_add(owner_client, study)
@@ -323,9 +323,9 @@ def test_cautions_are_read_by_name_before_the_walk(owner_client, study):
     one.conditions = ["water"]
     save_design(study, one)
     assert "near water or tide" in walk_add(owner_client, study).content.decode()
-    html = post(owner_client, study, "cautions-read", key="water", name=" ").content.decode()
+    html = make.html(post(owner_client, study, "cautions-read", key="water", name=" "))
     assert "Write your name" in html
-    html = post(owner_client, study, "cautions-read", key="water", name="Kim").content.decode()
+    html = make.html(post(owner_client, study, "cautions-read", key="water", name="Kim"))
     assert "Read by Kim" in html
     walk_add(owner_client, study)
     assert study.walks.count() == 1
@@ -337,7 +337,7 @@ def test_without_a_kept_plan_a_walk_starts_as_before(owner_client, study):
 
 
 def test_the_run_sheet_holds_settings_visits_kit_and_the_way_to_the_walk(owner_client, site):
-    html = owner_client.get(reverse("plan:run-sheet", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:run-sheet", args=[site.pk])))
     for words in (
         "Read back before the first frame",
         "868.1",
@@ -379,16 +379,16 @@ def test_the_site_is_seen_from_above_with_its_terrain_and_a_rigs_bands(owner_cli
         [0.99, 1.0],
     ]
     assert any(rings for _, _, rings in drawn.bands)
-    html = owner_client.get(reverse("plan:map", args=[site.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:map", args=[site.pk])))
     assert "map-data" in html
     assert "Frames of A expected" in html
     assert len(site.terrain.contours) > 3
 
 
 def test_a_map_needs_terrain_and_a_place(owner_client, study):
-    html = post(owner_client, study, "map-draw", study.rigs.get().pk).content.decode()
+    html = make.html(post(owner_client, study, "map-draw", study.rigs.get().pk))
     assert "Bring a terrain file first" in html
-    html = owner_client.get(reverse("plan:map", args=[study.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("plan:map", args=[study.pk])))
     assert "coordinates to see the site from above" in html
 
 

@@ -61,14 +61,14 @@ def test_a_wrong_stop_is_not_kept(owner_client, study, typed, words):
         Site.objects.filter(study=study).delete()
     response = owner_client.post(reverse("plan:stop-add", args=[study.pk]), typed)
     assert response.status_code == 422
-    assert words in response.content.decode()
+    assert words in make.html(response)
     assert study.stops.count() == 2
 
 
 def test_half_a_coordinate_is_refused(owner_client, study):
     response = owner_client.post(reverse("plan:site-edit", args=[study.pk]), {"lat": "47.5"})
     assert response.status_code == 422
-    assert "Give both latitude and longitude" in response.content.decode()
+    assert "Give both latitude and longitude" in make.html(response)
 
 
 @pytest.mark.parametrize("metres", [float("nan"), 0.0, 2e6])
@@ -85,7 +85,7 @@ def upload(client, study, data):
 
 def test_a_stops_file_adds_new_stops_and_leaves_known_ones(owner_client, study):
     data = b"stop,distance_m,method\n1,999,tape\n3,200,tape\n4,x,tape\n5,400,by eye\n"
-    page = upload(owner_client, study, data).content.decode()
+    page = make.html(upload(owner_client, study, data))
     assert "2 stops added. 1 were known already" in page
     assert "Line 4: distance_m is “x”, which is not a number." in page
     assert study.stops.get(label="1").distance_m == 50
@@ -104,7 +104,7 @@ def test_a_stops_file_adds_new_stops_and_leaves_known_ones(owner_client, study):
 def test_what_is_no_stops_file_gets_a_sentence(owner_client, study, data, words):
     response = upload(owner_client, study, data)
     assert response.status_code == 422
-    assert words in response.content.decode()
+    assert words in make.html(response)
 
 
 def test_a_stop_with_frames_stays(study):
@@ -118,7 +118,7 @@ def test_a_stop_with_frames_stays(study):
 def test_the_plan_page_shows_measured_beside_typed_and_what_is_expected(owner_client, study):
     services.place_fixed_end(study, Site(**FIXED))
     make.stop(study, "3", 150.0, method="road", lat=47.501, lon=-21.0)
-    page = owner_client.get(reverse("plan:stops", args=[study.pk])).content.decode()
+    page = make.html(owner_client.get(reverse("plan:stops", args=[study.pk])))
     assert "150 m" in page
     assert "111 m" in page
     assert "a path exponent from 1 m on" in page

@@ -90,7 +90,7 @@ def test_places_are_labelled_on_their_own_and_listed_with_their_distance(owner_c
 def test_a_wrong_place_says_why(owner_client, site, typed, words):
     html = post(owner_client, site, "point-add", **{"kind": "node", "floors": "0"} | typed)
     assert html.status_code == 422
-    assert words in html.content.decode()
+    assert words in make.html(html)
     assert site.points.count() == 2
 
 
@@ -129,13 +129,13 @@ def test_predicted_and_side_view_follow_the_chosen_end(owner_client, site):
 
 def test_a_file_of_places_is_read_as_what_one_says(owner_client, site):
     file = SimpleUploadedFile("nodes.gpx", WAYPOINTS.encode())
-    html = post(owner_client, site, "stops-file", kind="node", file=file).content.decode()
+    html = make.html(post(owner_client, site, "stops-file", kind="node", file=file))
     assert "2 places that need a node added" in html
     file = SimpleUploadedFile("nodes.gpx", WAYPOINTS.encode())
-    html = post(owner_client, site, "stops-file", kind="node", file=file).content.decode()
+    html = make.html(post(owner_client, site, "stops-file", kind="node", file=file))
     assert "2 were known already" in html
     csv = SimpleUploadedFile("more.csv", b"stop,distance_m\nx,40\n")
-    html = post(owner_client, site, "stops-file", kind="receiver", file=csv).content.decode()
+    html = make.html(post(owner_client, site, "stops-file", kind="receiver", file=csv))
     assert "x has no coordinates" in html
 
 
@@ -153,7 +153,7 @@ def test_features_are_drawn_replaced_and_taken_off(owner_client, site):
     bad = SimpleUploadedFile("photo.json", b"not json")
     answer = post(owner_client, site, "features-add", **{"features-file": bad})
     assert answer.status_code == 422
-    assert "no GeoJSON" in answer.content.decode()
+    assert "no GeoJSON" in make.html(answer)
     assert "marsh.geojson" in page(owner_client, site, "map")
     post(owner_client, site, "features-remove")
     assert "marsh.geojson" not in page(owner_client, site, "map")
@@ -192,7 +192,7 @@ def test_a_file_too_large_is_refused_before_it_is_read(owner_client, site, monke
     file = SimpleUploadedFile("all.geojson", json.dumps(DYKE).encode())
     answer = post(owner_client, site, "features-add", **{"features-file": file})
     assert answer.status_code == 422
-    assert "all.geojson is over 0 MB" in answer.content.decode()
+    assert "all.geojson is over 0 MB" in make.html(answer)
 
 
 def test_the_map_shows_places_with_the_share_expected_and_lets_them_move(owner_client, site):
@@ -212,7 +212,7 @@ def test_the_map_shows_places_with_the_share_expected_and_lets_them_move(owner_c
 
 def test_while_a_map_is_drawn_its_state_alone_is_sent(owner_client, site):
     address = reverse("plan:map", args=[site.pk])
-    part = owner_client.get(address, headers={"hx-request": "true"}).content.decode()
+    part = make.html(owner_client.get(address, headers={"hx-request": "true"}))
     assert "map-state" in part
     assert "map-data" not in part
     restored = {"hx-request": "true", "hx-history-restore-request": "true"}

@@ -41,7 +41,7 @@ def test_each_visit_stands_in_the_table_with_its_strip_and_a_way_to_its_frames(r
 
 def test_any_figure_is_two_clicks_from_its_frames(reader, walked):
     visit = walked.walks.get().visits.get(rig__letter="A", stop__label="4")
-    html = reader.get(reverse("read:visit", args=[walked.pk, visit.pk])).content.decode()
+    html = make.html(reader.get(reverse("read:visit", args=[walked.pk, visit.pk])))
     assert f"{visit.heard} of {visit.sent} heard" in html
     assert "log.csv" in html
     assert "line 122" in html
@@ -248,4 +248,4 @@ def test_a_visit_with_many_frames_comes_by_the_page(client, study, django_assert
     visit = study.walks.get().visits.get()
     with django_assert_max_num_queries(14):
         html = client.get(reverse("read:visit", args=[study.pk, visit.pk]), {"page": 3})
-    assert "Page 3 of 3" in html.content.decode()
+    assert "Page 3 of 3" in make.html(html)

@@ -43,7 +43,7 @@ def centring(client, study, **changes):
 
 
 def test_a_centred_receiver_gets_its_offset_and_what_to_do_next(owner_client, study):
-    html = centring(owner_client, study).content.decode()
+    html = make.html(centring(owner_client, study))
     assert "Set the offset to 10 kHz" in html
     assert "11.5 ppm" in html  # 10 kHz of 868.1 MHz
     assert "read it back" in html
@@ -51,13 +51,13 @@ def test_a_centred_receiver_gets_its_offset_and_what_to_do_next(owner_client, st
 
 
 def test_an_edge_not_reached_is_kept_and_says_to_step_on(owner_client, study):
-    html = centring(owner_client, study, steps="0, 20, 20\n10, 20, 19\n20, 20, 0").content.decode()
+    html = make.html(centring(owner_client, study, steps="0, 20, 20\n10, 20, 19\n20, 20, 0"))
     assert "The below edge was not reached: step on until the link is lost." in html
     assert Centring.objects.count() == 1
 
 
 def test_a_saturated_receiver_and_a_small_margin_are_pointed_out(owner_client, study):
-    html = centring(owner_client, study, level_dbm="-12 dBm", drift_ppm="30").content.decode()
+    html = make.html(centring(owner_client, study, level_dbm="-12 dBm", drift_ppm="30"))
     assert "overdrives the receiver" in html
     assert "use up" in html
 
@@ -75,8 +75,8 @@ def test_a_saturated_receiver_and_a_small_margin_are_pointed_out(owner_client, s
 def test_a_wrong_centring_keeps_what_was_typed(owner_client, study, change, words):
     response = centring(owner_client, study, **change)
     assert response.status_code == 422
-    assert words in response.content.decode()
-    assert "L8-11" in response.content.decode()
+    assert words in make.html(response)
+    assert "L8-11" in make.html(response)
     assert not Centring.objects.exists()
 
 
@@ -94,16 +94,16 @@ def close(client, study, unit, parallel, **changes):
 
 def test_free_space_judges_the_first_units(owner_client, study):
     """0 dBm, twice 2.15 dBi, 40.8 dB of free space (P.525): around -36.5 dBm."""
-    html = close(owner_client, study, "L8-11", -38).content.decode()
+    html = make.html(close(owner_client, study, "L8-11", -38))
     assert "L8-11 passes" in html
     assert "free space at 3 m" in html
-    assert "L8-40 is out of the window" in close(owner_client, study, "L8-40", -58).content.decode()
+    assert "L8-40 is out of the window" in make.html(close(owner_client, study, "L8-40", -58))
 
 
 def test_three_good_units_teach_the_window(owner_client, study):
     for unit, level in (("1", -44), ("2", -45), ("3", -43)):
         close(owner_client, study, unit, level, good="on")
-    html = close(owner_client, study, "4", -50).content.decode()
+    html = make.html(close(owner_client, study, "4", -50))
     assert "learned from 3 good units" in html
     found = dict(close_range_results(list(CloseRange.objects.all())))
     bad = CloseRange.objects.get(unit="4")
@@ -116,17 +116,17 @@ def test_the_fault_tree_walks_to_the_part_at_fault(owner_client, study):
     check = CloseRange.objects.get()
     answer = reverse("shelf:close-range-answer", args=[study.pk, check.pk])
     html = owner_client.post(answer, {"question": "antenna", "answer": "same"}, follow=True)
-    assert "Swap the receiver" in html.content.decode()
+    assert "Swap the receiver" in make.html(html)
     html = owner_client.post(answer, {"question": "receiver", "answer": "came right"}, follow=True)
-    assert "The answers point to the receiver." in html.content.decode()
+    assert "The answers point to the receiver." in make.html(html)
     html = owner_client.post(answer, {"question": "moon", "answer": "same"}, follow=True)
-    assert "no question of the fault tree" in html.content.decode()
+    assert "no question of the fault tree" in make.html(html)
     check.refresh_from_db()
     assert check.answers == {"antenna": "same", "receiver": "came right"}
 
 
 def test_crossed_antennas_that_lose_little_are_odd(owner_client, study):
-    html = close(owner_client, study, "1", -40, crossed_dbm="-43").content.decode()
+    html = make.html(close(owner_client, study, "1", -40, crossed_dbm="-43"))
     assert "Crossing the antennas costs 3.0 dB: linear antennas should show 10 dB" in html
 
 
@@ -150,7 +150,7 @@ def ladder(client, study, log, **changes):
 
 
 def test_a_ladder_is_run_from_a_frame_log(owner_client, study):
-    html = ladder(owner_client, study, LOG).content.decode()
+    html = make.html(ladder(owner_client, study, LOG))
     check = ConductedCheck.objects.get()
     assert check.steps == [[float(a), n, k] for a, n, k in marsh.LADDER]
     assert bytes(check.log) == LOG.encode()
@@ -166,7 +166,7 @@ def test_typed_steps_are_added_to_those_of_a_log(owner_client, study):
 
 def test_a_log_that_is_no_ladder_keeps_what_was_typed(owner_client, study):
     response = ladder(owner_client, study, LOG.replace(",101\n", ",loud\n"), unit="0042")
-    html = response.content.decode()
+    html = make.html(response)
     assert response.status_code == 422
     assert "“loud” is no attenuation" in html
     assert "0042" in html
@@ -199,7 +199,7 @@ def test_a_trace_gives_states_life_and_the_datasheets_sum(owner_client, study):
     rig.module_part = module
     rig.battery = save_part(study, Battery(name="AA", capacity_ah=2.4))
     save_rig(study, rig)
-    html = bring(owner_client, study, marsh_trace().encode(), period_s="1 min").content.decode()
+    html = make.html(bring(owner_client, study, marsh_trace().encode(), period_s="1 min"))
     for words in ("Transmit", "Receive window", "years on AA", "3 messages", "above the datasheet"):
         assert words in html
     kept = CurrentTrace.objects.get()
@@ -213,7 +213,7 @@ def test_a_power_bank_that_would_switch_off_is_pointed_out(owner_client, study):
     rig = study.rigs.get()
     rig.battery = save_part(study, Battery(name="bank", capacity_ah=10, keep_on_a=0.05))
     save_rig(study, rig)
-    html = bring(owner_client, study, marsh_trace().encode()).content.decode()
+    html = make.html(bring(owner_client, study, marsh_trace().encode()))
     assert "The power bank switches off under 50 mA" in html
 
 
@@ -236,7 +236,7 @@ HEAD = b"time_ms,current_mA\n"
 )
 def test_a_bad_trace_gives_a_sentence_and_loses_nothing(owner_client, study, data, words):
     response = bring(owner_client, study, data)
-    html = response.content.decode()
+    html = make.html(response)
     assert response.status_code == 422
     assert words.lower() in html.lower()
     assert "L8-11" in html
@@ -246,7 +246,7 @@ def test_a_bad_trace_gives_a_sentence_and_loses_nothing(owner_client, study, dat
 @pytest.mark.parametrize("name", ["centrings", "close-ranges", "traces"])
 def test_pages_without_a_check_say_how_to_begin_and_strangers_get_404(client, study, name):
     client.force_login(make.owner(study))
-    html = client.get(page_of(study, name)).content.decode()
+    html = make.html(client.get(page_of(study, name)))
     assert "yet." in html
     client.force_login(make.user())
     assert client.get(page_of(study, name)).status_code == 404
@@ -270,7 +270,7 @@ def test_a_rig_that_was_measured_is_not_removed_with_its_checks(owner_client, st
     close(owner_client, study, "1", -40)
     centring(owner_client, study)
     page = reverse("shelf:rig-remove", args=[study.pk, study.rigs.get().pk])
-    html = owner_client.post(page, follow=True).content.decode()
+    html = make.html(owner_client.post(page, follow=True))
     assert "measured on the bench (centring and close range), so it stays" in html
     assert CloseRange.objects.count() == 1
 

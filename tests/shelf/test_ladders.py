@@ -32,7 +32,7 @@ def keep(client, study, rows=STEPS, **changes):
 
 
 def test_a_ladder_gives_a_sensitivity_with_its_limits(owner_client, study):
-    html = keep(owner_client, study).content.decode()
+    html = make.html(keep(owner_client, study))
     found = result_of(ConductedCheck.objects.get())
     half = found.half_lost
     assert half.low < -121 < half.high
@@ -69,16 +69,16 @@ def test_a_removed_ladder_no_longer_stands_in_for_the_datasheet(owner_client, st
 
 
 def test_a_ladder_without_an_edge_is_kept_but_cannot_be_used(owner_client, study):
-    html = keep(owner_client, study, "80, 50, 50\n84, 50, 50\n88, 50, 50").content.decode()
+    html = make.html(keep(owner_client, study, "80, 50, 50\n84, 50, 50\n88, 50, 50"))
     assert "Add steps there" in html
     page = reverse("shelf:ladder-use", args=[study.pk, ConductedCheck.objects.get().pk])
-    html = owner_client.post(page, {"use": "ladder"}, follow=True).content.decode()
+    html = make.html(owner_client.post(page, {"use": "ladder"}, follow=True))
     assert "has not found the level" in html
     assert study.rigs.get().conducted_dbm is None
 
 
 def test_a_leak_round_the_cable_is_named(owner_client, study):
-    html = keep(owner_client, study, STEPS + "\n116, 100, 30").content.decode()
+    html = make.html(keep(owner_client, study, STEPS + "\n116, 100, 30"))
     assert "they came round the cable" in html
 
 
@@ -96,7 +96,7 @@ def test_a_leak_round_the_cable_is_named(owner_client, study):
 )
 def test_a_wrong_ladder_keeps_what_was_typed_and_says_why(owner_client, study, rows, words):
     response = keep(owner_client, study, rows)
-    html = response.content.decode()
+    html = make.html(response)
     assert response.status_code == 422
     assert words in html
     assert "0042" in html
@@ -104,7 +104,7 @@ def test_a_wrong_ladder_keeps_what_was_typed_and_says_why(owner_client, study, r
 
 
 def test_no_ladder_yet_says_what_to_do(owner_client, study):
-    page = owner_client.get(reverse("shelf:ladders", args=[study.pk])).content.decode()
+    page = make.html(owner_client.get(reverse("shelf:ladders", args=[study.pk])))
     assert "step the attenuation until nothing arrives" in page
 
 
@@ -122,7 +122,7 @@ def test_ladders_of_others_are_404(client, study):
 def test_a_rig_of_another_study_is_not_offered(owner_client, study):
     other = make.field_study()
     response = keep(owner_client, study, rig=other.rigs.get().pk)
-    assert "Select a valid choice" in response.content.decode()
+    assert "Select a valid choice" in make.html(response)
 
 
 def test_the_page_shows_stored_readings_and_costs_a_fixed_number_of_queries(
@@ -140,7 +140,7 @@ def test_a_ladder_in_use_serves_every_rig_of_its_module_and_setting(owner_client
     keep(owner_client, study, rig=study.rigs.get(letter="A").pk)
     check = ConductedCheck.objects.get()
     use = reverse("shelf:ladder-use", args=[study.pk, check.pk])
-    html = owner_client.post(use, {"use": "ladder"}, follow=True).content.decode()
+    html = make.html(owner_client.post(use, {"use": "ladder"}, follow=True))
     assert "In use for A, B:" in html
     for rig in (alike, other):
         rig.refresh_from_db()

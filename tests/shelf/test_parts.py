@@ -75,7 +75,7 @@ def add(client, study, kind, **typed):
 
 
 def test_a_module_is_typed_with_units(keeper, stocked):
-    html = add(keeper, stocked, "modules", **MODULE).content.decode()
+    html = make.html(add(keeper, stocked, "modules", **MODULE))
     one = Module.objects.get(name="Kelp L4")
     assert one.power_high_dbm == pytest.approx(13.979, abs=1e-3)
     assert one.transmit_currents[1] == pytest.approx([14.0, 0.04])
@@ -100,7 +100,7 @@ def test_a_module_is_typed_with_units(keeper, stocked):
 def test_a_wrong_module_keeps_what_was_typed(keeper, stocked, change, words):
     response = add(keeper, stocked, "modules", **MODULE | change)
     assert response.status_code == 422
-    html = response.content.decode()
+    html = make.html(response)
     assert words in html
     assert "Not saved" in html
     assert "1.5 uA" in html or "sleep_a" in change
@@ -128,7 +128,7 @@ def test_dbi_and_dbd_are_told_apart(keeper, stocked, typed, dbi):
 
 
 def test_a_gain_without_its_unit_is_refused(keeper, stocked):
-    html = add(keeper, stocked, "antennas", name="rod", type="whip", gain_dbi="5").content.decode()
+    html = make.html(add(keeper, stocked, "antennas", name="rod", type="whip", gain_dbi="5"))
     assert "is no gain with its unit" in html
 
 
@@ -183,7 +183,7 @@ def test_a_setting_that_is_impossible_never_reaches_a_rig(stocked):
 def test_a_used_part_is_not_deleted_but_archived(keeper, stocked):
     coil = stocked.antenna_parts.get(name="stub coil")
     page = reverse("shelf:part-remove", args=[stocked.pk, "antennas", coil.pk])
-    html = keeper.post(page, follow=True).content.decode()
+    html = make.html(keeper.post(page, follow=True))
     assert "stub coil is used by rig A" in html
     assert "Archive it" in html
     keeper.post(
@@ -224,7 +224,7 @@ def test_an_unused_part_is_deleted(keeper, stocked):
 
 @pytest.mark.parametrize("kind", ["modules", "antennas", "feeds", "batteries", "units"])
 def test_every_kind_has_its_list_its_form_and_a_page_for_each(keeper, stocked, kind):
-    html = keeper.get(reverse("shelf:parts", args=[stocked.pk, kind])).content.decode()
+    html = make.html(keeper.get(reverse("shelf:parts", args=[stocked.pk, kind])))
     assert "on the shelf" in html
     assert keeper.get(reverse("shelf:part-add", args=[stocked.pk, kind])).status_code == 200
     models = {
@@ -242,7 +242,7 @@ def test_every_kind_has_its_list_its_form_and_a_page_for_each(keeper, stocked, k
 def test_an_empty_shelf_says_how_to_begin(client, kind):
     study = make.study()
     client.force_login(make.owner(study))
-    html = client.get(reverse("shelf:parts", args=[study.pk, kind])).content.decode()
+    html = make.html(client.get(reverse("shelf:parts", args=[study.pk, kind])))
     assert "bring the starter shelf in" in html
 
 
@@ -257,10 +257,10 @@ def names(html):
 
 def test_lists_are_filtered_and_sorted_as_a_part_of_the_page(keeper, stocked):
     page = reverse("shelf:parts", args=[stocked.pk, "antennas"])
-    part = keeper.get(page, {"q": "HALF-wave"}, headers={"HX-Request": "true"}).content.decode()
+    part = make.html(keeper.get(page, {"q": "HALF-wave"}, headers={"HX-Request": "true"}))
     assert part.lstrip().startswith('<div id="part-list"')
     assert names(part) == ["half-wave whip", "half-wave whip, reverse"]
-    html = keeper.get(page, {"sort": "-gain"}).content.decode()
+    html = make.html(keeper.get(page, {"sort": "-gain"}))
     assert names(html)[0] == "six-element panel"
     assert names(html)[-1] == "ferrite rod"  # no gain goes last
     assert 'aria-sort="descending"' in html
@@ -303,7 +303,7 @@ def test_a_reverse_antenna_is_caught_before_it_is_carried_out(keeper, stocked):
     assert end == "carried end"
     assert "hole meets hole and makes no contact" in found.words
     assert found.adapter == "adapter SMA male to RP-SMA female"
-    html = keeper.get(reverse("shelf:rigs", args=[stocked.pk])).content.decode()
+    html = make.html(keeper.get(reverse("shelf:rigs", args=[stocked.pk])))
     assert "Rig B, carried end: pigtail 0.1 m to half-wave whip, reverse" in html
 
 
@@ -327,7 +327,7 @@ def test_the_rssi_offset_is_calibrated_from_a_known_level(keeper, stocked):
     assert module.rssi_offset_db == pytest.approx(2.5)
     assert stocked.rigs.get().rssi_offset_db == pytest.approx(2.5)
     html = keeper.post(page, {"true_dbm": "x", "reads_dbm": "1", "source": "y"}, follow=True)
-    assert "is not a quantity" in html.content.decode()
+    assert "is not a quantity" in make.html(html)
 
 
 def test_a_shelf_goes_out_and_comes_into_another_study(client):
@@ -353,7 +353,7 @@ def test_a_shelf_with_one_bad_part_is_not_taken_in_at_all(keeper, stocked):
     from django.core.files.uploadedfile import SimpleUploadedFile
 
     response = keeper.post(page, {"way": "file", "file": SimpleUploadedFile("s.json", bad)})
-    html = response.content.decode()
+    html = make.html(response)
     assert response.status_code == 422
     assert "Nothing was taken in. D cell: The capacity ah must be from" in html
     assert study.module_parts.count() == 0
@@ -363,13 +363,13 @@ def test_the_starter_shelf_is_one_press_away(client):
     study = make.study()
     client.force_login(make.owner(study))
     page = reverse("shelf:files", args=[study.pk])
-    html = client.post(page, {"way": "starter"}, follow=True).content.decode()
+    html = make.html(client.post(page, {"way": "starter"}, follow=True))
     assert "parts, settings and units added" in html
     assert study.module_parts.count() == 4
 
 
 def test_the_rules_table_is_shown_with_its_documents(keeper, stocked):
-    html = keeper.get(reverse("shelf:rules", args=[stocked.pk])).content.decode()
+    html = make.html(keeper.get(reverse("shelf:rules", args=[stocked.pk])))
     assert "from memory" in html
     assert "licensed people decide" in html
     assert "869.4–869.65" in html
@@ -397,7 +397,7 @@ SETTING = {
 def test_a_setting_is_read_from_a_string_and_kept(keeper, stocked):
     module = stocked.module_parts.get(name="Dulse L8")
     page = reverse("shelf:setting-add", args=[stocked.pk, module.pk])
-    html = keeper.get(page, {"text": "8,6,3,14", "other": "8,7,3,14"}).content.decode()
+    html = make.html(keeper.get(page, {"text": "8,6,3,14", "other": "8,7,3,14"}))
     assert "62.5 kHz" in html
     assert "must be the same at both ends" in html
     assert 'value="SF8 62.5 kHz"' in html
@@ -410,7 +410,7 @@ def test_a_setting_is_read_from_a_string_and_kept(keeper, stocked):
         "coding_rate": "7",
         "console": "8,6,3,14",
     }
-    html = keeper.post(page, typed, follow=True).content.decode()
+    html = make.html(keeper.post(page, typed, follow=True))
     one = Setting.objects.get(name="SF8 62.5 kHz")
     assert (one.bandwidth_hz, one.coding_rate, one.preamble) == (62.5e3, 7, 14)
     assert one.power_dbm == pytest.approx(13.979, abs=1e-3)
@@ -420,7 +420,7 @@ def test_a_setting_is_read_from_a_string_and_kept(keeper, stocked):
 def test_a_string_that_does_not_fit_says_so_and_keeps_it(keeper, stocked):
     module = stocked.module_parts.get(name="Dulse L8")
     page = reverse("shelf:setting-add", args=[stocked.pk, module.pk])
-    html = keeper.get(page, {"text": "8,6,3"}).content.decode()
+    html = make.html(keeper.get(page, {"text": "8,6,3"}))
     assert "3 were found" in html
     assert 'value="8,6,3"' in html
 
@@ -429,7 +429,7 @@ def test_what_is_odd_in_a_kept_setting_is_said(keeper, stocked):
     module = stocked.module_parts.get(name="Dulse L8")
     page = reverse("shelf:setting-add", args=[stocked.pk, module.pk])
     typed = SETTING | {"power_dbm": "27 dBm", "frequency_hz": "915 MHz", "low_data_rate": "true"}
-    html = keeper.post(page, typed, follow=True).content.decode()
+    html = make.html(keeper.post(page, typed, follow=True))
     assert "outside the module" in html
     assert "in none of the module" in html
     assert "only costs bit rate" in html
@@ -438,7 +438,7 @@ def test_what_is_odd_in_a_kept_setting_is_said(keeper, stocked):
 def test_a_setting_shows_what_it_costs(keeper, stocked):
     """SF7, 125 kHz, 16 bytes: 51.456 ms (formula of the check tables); 38 mA at 3.3 V: 6.45 mJ."""
     one = stocked.settings.get(module__name="Dulse L8", name="SF7 125 kHz")
-    html = keeper.get(one.get_absolute_url()).content.decode()
+    html = make.html(keeper.get(one.get_absolute_url()))
     for words in (
         "51.5 ms",
         "5469 bit/s",
@@ -447,7 +447,7 @@ def test_a_setting_shows_what_it_costs(keeper, stocked):
         "6\N{NARROW NO-BREAK SPACE}996",
     ):
         assert words in html
-    ladder = keeper.get(one.module.get_absolute_url()).content.decode()
+    ladder = make.html(keeper.get(one.module.get_absolute_url()))
     assert ladder.index("SF7 250 kHz") < ladder.index("SF7 125 kHz") < ladder.index("SF12 125 kHz")
 
 

@@ -55,7 +55,7 @@ def test_a_rig_is_typed_with_its_units(owner_client, study):
 def test_a_wrong_rig_is_not_kept_and_says_what_to_mend(owner_client, study, wrong, words):
     response = owner_client.post(reverse("shelf:rig-add", args=[study.pk]), typed(**wrong))
     assert response.status_code == 422
-    assert words in response.content.decode()
+    assert words in make.html(response)
     assert study.rigs.count() == 1
 
 
@@ -86,7 +86,7 @@ def test_a_gfsk_rig_has_its_airtime_and_sensitivity(study):
 
 
 def test_the_shelf_shows_what_an_hour_allows(owner_client, study):
-    page = owner_client.get(reverse("shelf:rigs", args=[study.pk])).content.decode()
+    page = make.html(owner_client.get(reverse("shelf:rigs", args=[study.pk])))
     assert "Dulse L8" in page
     assert "at 1 %" in page
 
@@ -103,7 +103,7 @@ def test_the_shelf_costs_a_fixed_number_of_queries(
 def test_an_empty_shelf_says_what_to_do_first(client):
     study = make.study()
     client.force_login(make.owner(study))
-    page = client.get(reverse("shelf:rigs", args=[study.pk])).content.decode()
+    page = make.html(client.get(reverse("shelf:rigs", args=[study.pk])))
     assert "Add the first rig" in page
 
 

@@ -45,7 +45,7 @@ def resonant_at(f0_mhz):
 
 def test_a_sweep_says_what_the_published_values_say(owner_client, study):
     """Best 868 MHz at VSWR 1.190, 1.257 / 1.197 / 1.202 in the band (scikit-rf, see the table)."""
-    html = add(owner_client, study).content.decode()
+    html = make.html(add(owner_client, study))
     one = sweep_figures(Sweep.objects.get())
     assert (one.best_hz, one.best_vswr) == (868e6, pytest.approx(1.1905, abs=5e-4))
     assert (one.vswr_low, one.vswr_centre) == pytest.approx((1.2568, 1.1971), abs=5e-4)
@@ -62,13 +62,13 @@ def test_the_file_comes_back_as_it_came(owner_client, study):
 
 
 def test_a_bad_match_is_named_against_common_practice(owner_client, study):
-    html = add(owner_client, study, STUB).content.decode()
+    html = make.html(add(owner_client, study, STUB))
     assert "2 is common practice" in html
     assert not sweep_figures(Sweep.objects.get()).good
 
 
 def test_a_sweep_that_misses_the_band_says_so(owner_client, study):
-    html = add(owner_client, study, band_low_hz="2400", band_high_hz="2480").content.decode()
+    html = make.html(add(owner_client, study, band_low_hz="2400", band_high_hz="2480"))
     assert "sweep wider" in html
 
 
@@ -93,8 +93,8 @@ def test_a_perfect_match_everywhere_is_named_as_a_load(owner_client, study):
 def test_a_wrong_sweep_is_not_kept_and_says_why(owner_client, study, data, changes, words):
     response = add(owner_client, study, data, **changes)
     assert response.status_code == 422
-    assert words in response.content.decode()
-    assert "half-wave whip" in response.content.decode()
+    assert words in make.html(response)
+    assert "half-wave whip" in make.html(response)
     assert not Sweep.objects.exists()
 
 
@@ -104,7 +104,7 @@ def test_three_trims_tell_the_next_length(owner_client, study):
     (log,) = trim_logs(study.sweeps.all())
     assert [row[1].best_hz / 1e6 for row in log.rows] == pytest.approx([860, 850, 840], abs=0.5)
     assert log.advice.value == pytest.approx(84.7, abs=0.15)  # 866.5 MHz is 6.5 MHz on, 5 MHz a mm
-    page = owner_client.get(reverse("shelf:sweeps", args=[study.pk])).content.decode()
+    page = make.html(owner_client.get(reverse("shelf:sweeps", args=[study.pk])))
     assert "Trim log: coil" in page
     assert "Try length, mm 84.7 next for 866.5 MHz" in page
 
@@ -113,11 +113,11 @@ def test_a_sweep_takes_over_what_another_said_only_if_asked_to(owner_client, stu
     study.rigs.update(frequency_hz=2.44e9)
     add(owner_client, study, series="coil", changed="length, mm", value="90")
     page = reverse("shelf:sweeps", args=[study.pk])
-    fresh = owner_client.get(page).content.decode()
+    fresh = make.html(owner_client.get(page))
     assert 'value="coil"' not in fresh
     assert 'value="2400 MHz"' in fresh  # the band of the study's rigs
     assert "A second sweep with another value" in fresh
-    like = owner_client.get(page, {"like": Sweep.objects.get().pk}).content.decode()
+    like = make.html(owner_client.get(page, {"like": Sweep.objects.get().pk}))
     assert 'value="coil"' in like
     assert 'value="863 MHz"' in like
 
@@ -126,7 +126,7 @@ def test_a_sweep_can_be_taken_off(owner_client, study):
     add(owner_client, study)
     owner_client.post(reverse("shelf:sweep-remove", args=[study.pk, Sweep.objects.get().pk]))
     assert not Sweep.objects.exists()
-    page = owner_client.get(reverse("shelf:sweeps", args=[study.pk])).content.decode()
+    page = make.html(owner_client.get(reverse("shelf:sweeps", args=[study.pk])))
     assert "No sweep yet" in page
 
 
@@ -179,7 +179,7 @@ def read_from(client, study, **changes):
 
 
 def test_a_sweep_is_read_from_the_simulated_analyser(owner_client, study):
-    html = read_from(owner_client, study).content.decode()
+    html = make.html(read_from(owner_client, study))
     sweep = Sweep.objects.get()
     assert sweep_figures(sweep).best_hz == pytest.approx(852e6, abs=0.5e6)
     assert "best at 852 MHz" in html
@@ -200,14 +200,14 @@ def test_a_sweep_is_read_from_the_simulated_analyser(owner_client, study):
 def test_an_analyser_that_cannot_be_read_keeps_what_was_typed(owner_client, study, changes, words):
     response = read_from(owner_client, study, **changes)
     assert response.status_code == 422
-    assert words in response.content.decode()
-    assert "stub coil" in response.content.decode()
+    assert words in make.html(response)
+    assert "stub coil" in make.html(response)
     assert not Sweep.objects.exists()
 
 
 def test_neither_file_nor_analyser_says_what_to_choose(owner_client, study):
     response = read_from(owner_client, study, way="file")
-    assert "Choose a sweep file, or read from an analyser" in response.content.decode()
+    assert "Choose a sweep file, or read from an analyser" in make.html(response)
 
 
 def keep_rig(client, study, **changes):
@@ -222,7 +222,7 @@ def keep_rig(client, study, **changes):
 def test_a_sweep_of_another_antenna_is_refused(owner_client, study):
     add(owner_client, study)
     sweep = Sweep.objects.get()
-    html = keep_rig(owner_client, study, sweep=sweep.pk, antenna="panel").content.decode()
+    html = make.html(keep_rig(owner_client, study, sweep=sweep.pk, antenna="panel"))
     assert "That sweep is of half-wave whip, the rig&#x27;s antenna is panel" in html
     assert study.rigs.get().sweep is None
 
@@ -230,7 +230,7 @@ def test_a_sweep_of_another_antenna_is_refused(owner_client, study):
 def test_a_file_in_another_reference_is_brought_to_50_ohm_and_says_so(owner_client, study):
     """A load of 44 ohm in a 75 ohm file: VSWR 1.705 there, 1.136 at 50 ohm (50 / 44)."""
     data = (PUBLISHED.parent / "touchstone2" / "whip_868_75ohm.s1p").read_bytes()
-    html = add(owner_client, study, data).content.decode()
+    html = make.html(add(owner_client, study, data))
     assert "reference 75 Ω in the file, 50 Ω here" in html
     assert sweep_figures(Sweep.objects.get()).best_vswr == pytest.approx(50 / 44, abs=2e-3)
 
@@ -270,7 +270,7 @@ def test_a_sweep_that_does_not_reach_the_rigs_frequency_is_refused(owner_client,
     add(owner_client, study, b"# MHz S RI R 50\n2400 0.5 0\n2480 0.5 0\n")
     response = keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
     assert response.status_code == 422
-    assert "That sweep does not reach 868.1 MHz" in response.content.decode()
+    assert "That sweep does not reach 868.1 MHz" in make.html(response)
 
 
 def test_a_sweep_of_another_study_is_not_offered(owner_client, study):
@@ -280,7 +280,7 @@ def test_a_sweep_of_another_study_is_not_offered(owner_client, study):
     owner_client.force_login(make.owner(study))
     response = keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
     assert response.status_code == 422
-    assert "Select a valid choice" in response.content.decode()
+    assert "Select a valid choice" in make.html(response)
 
 
 def test_a_rig_keeps_its_mismatch_when_the_sweep_is_taken_off(owner_client, study):

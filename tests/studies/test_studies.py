@@ -36,7 +36,7 @@ def test_a_distance_that_cannot_be_read_keeps_what_was_typed(client, typed, word
     response = client.post(
         reverse("studies:study-add"), {"title": "Marsh", "needed_m": typed, "region": "EU"}
     )
-    page = response.content.decode()
+    page = make.html(response)
     assert response.status_code == 422
     assert words in page
     assert typed in page
@@ -131,7 +131,7 @@ def test_setting_a_note_aside_takes_a_reason(owner_client, study):
     page = reverse("studies:note-decide", args=[study.pk])
     data = {"code": "few_frames", "subject": "A/1", "state": "set-aside", "next": "/"}
     response = owner_client.post(page, data, follow=True)
-    assert "Say why the note is set aside" in response.content.decode()
+    assert "Say why the note is set aside" in make.html(response)
     assert not study.note_decisions.exists()
     owner_client.post(page, data | {"reason": "a test walk"})
     assert study.note_decisions.get().reason == "a test walk"

@@ -50,15 +50,15 @@ def order(walk):
 
 def test_counts_become_a_visit_and_lead_to_the_next_stop(owner_client, walk):
     html = keep(owner_client, walk, ("60", "41", "-103", "reeds"), ("60", "0", "", ""))
-    assert "2 counts of stop 1 kept" in html.content.decode()
-    assert "Stop 2" in html.content.decode()
+    assert "2 counts of stop 1 kept" in make.html(html)
+    assert "Stop 2" in make.html(html)
     first, second = order(walk)
     one = Visit.objects.get(rig__letter=first)
     assert (one.sent, one.heard, one.summary["rssi_mean_dbm"]) == (60, 41, -103)
     assert one.summary["heard_with_level"] == 1  # one reading written down, whatever was heard
     assert Visit.objects.get(rig__letter=second).heard == 0
     make_reading(walk.study_id)
-    html = owner_client.get(reverse("read:reading", args=[walk.study_id])).content.decode()
+    html = make.html(owner_client.get(reverse("read:reading", args=[walk.study_id])))
     assert "19 of 60" in html or "41 of 60" in html
 
 
@@ -80,13 +80,13 @@ def test_a_counted_visit_shows_who_wrote_what_and_is_not_silent(owner_client, wa
     keep(owner_client, walk, ("60", "41", "-103", "reeds"), ("", "", "", ""))
     keep(owner_client, walk, ("60", "44", "-103", "reeds"), ("", "", "", ""))
     visit = Visit.objects.get()
-    html = owner_client.get(reverse("read:visit", args=[walk.study_id, visit.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("read:visit", args=[walk.study_id, visit.pk])))
     assert "Counted by hand" in html
     assert html.count("reeds") == 2
     silent = {"silent-rig": visit.rig_id, "silent-stop": visit.stop_id, "silent-sent": "30"}
     page = reverse("walk:silent-visit", args=[walk.study_id, walk.pk])
     response = owner_client.post(page, silent)
-    assert "was counted by hand at stop 1" in response.content.decode()
+    assert "was counted by hand at stop 1" in make.html(response)
     visit.refresh_from_db()
     assert visit.heard == 44
 
@@ -129,7 +129,7 @@ def test_passes_add_up_and_ways_of_carrying_stay_apart(owner_client, walk):
 def test_a_wrong_count_keeps_nothing_and_says_why(owner_client, walk, row, words):
     response = keep(owner_client, walk, row, ("60", "60", "", ""))
     assert response.status_code == 422
-    assert words in response.content.decode()
+    assert words in make.html(response)
     assert not HandCount.objects.exists()
 
 
@@ -137,21 +137,21 @@ def test_a_rig_with_a_log_is_not_counted_twice(owner_client, study):
     make.rig(study, "B")
     walk = make.walk(study)
     make.log(walk, make.frames_log())
-    html = owner_client.get(reverse("walk:counts", args=[study.pk, walk.pk])).content.decode()
+    html = make.html(owner_client.get(reverse("walk:counts", args=[study.pk, walk.pk])))
     assert "from a log" in html
     rows = [("60", "10", "", "") if rig == "A" else ("", "", "", "") for rig in order(walk)]
-    html = keep(owner_client, walk, *rows).content.decode()
+    html = make.html(keep(owner_client, walk, *rows))
     assert "would count twice" in html
     assert not HandCount.objects.exists()
 
 
 def test_the_code_of_a_run_sheet_leads_to_the_stop(owner_client, study):
     page = reverse("walk:counts-latest", args=[study.pk], query={"stop": "2"})
-    html = owner_client.get(page, follow=True).content.decode()
+    html = make.html(owner_client.get(page, follow=True))
     assert "Start the walk first" in html
     make.walk(study)
     assert "Stop 2" in owner_client.get(page, follow=True).content.decode()
-    sheet = owner_client.get(reverse("plan:run-sheet", args=[study.pk])).content.decode()
+    sheet = make.html(owner_client.get(reverse("plan:run-sheet", args=[study.pk])))
     assert "QR code leading to the counts of stop 2" in sheet
 
 

@@ -41,7 +41,7 @@ def test_a_weak_unit_shows_up_as_a_unit(client, two_units):
     assert weak.signal_db.low < -6 < weak.signal_db.high
     assert not weak.same_walks
     client.force_login(make.owner(two_units))
-    html = client.get(reverse("read:reading", args=[two_units.pk])).content.decode()
+    html = make.html(client.get(reverse("read:reading", args=[two_units.pk])))
     assert "By unit" in html
     assert "the day is in this figure too" in html
 
@@ -53,12 +53,12 @@ def test_one_unit_needs_no_split(walked):
 def test_units_are_named_on_the_page_of_the_walk(client, two_units):
     client.force_login(make.owner(two_units))
     walk = two_units.walks.first()
-    html = client.get(walk.get_absolute_url()).content.decode()
+    html = make.html(client.get(walk.get_absolute_url()))
     assert "Units used: A L8-11" in html
     rig, unit = two_units.rigs.get(letter="B"), two_units.units.get(serial="L8-40")
     page = reverse("walk:units-name", args=[two_units.pk, walk.pk])
     html = client.post(page, {f"units-rig-{rig.pk}": unit.pk, "units-fixed": unit.pk}, follow=True)
-    assert "Units used: B L8-40; fixed end L8-40" in html.content.decode()
+    assert "Units used: B L8-40; fixed end L8-40" in make.html(html)
 
 
 def test_a_unit_of_another_study_is_refused(client, two_units):
@@ -67,6 +67,6 @@ def test_a_unit_of_another_study_is_refused(client, two_units):
     foreign = save_part(other, Unit(module=save_part(other, Module(name="X")), serial="X-1"))
     walk, rig = two_units.walks.first(), two_units.rigs.get(letter="A")
     page = reverse("walk:units-name", args=[two_units.pk, walk.pk])
-    html = client.post(page, {f"units-rig-{rig.pk}": foreign.pk}, follow=True).content.decode()
+    html = make.html(client.post(page, {f"units-rig-{rig.pk}": foreign.pk}, follow=True))
     assert "not on this study" in html
     assert walk.units.get().unit.serial == "L8-11"

@@ -36,7 +36,7 @@ def queued():
 
 
 def test_an_upload_waits_in_the_queue_and_is_shown_waiting(owner_client, walk):
-    page = upload(owner_client, walk, make.frames_log()).content.decode()
+    page = make.html(upload(owner_client, walk, make.frames_log()))
     assert "being read" in page
     assert 'hx-trigger="every 700ms"' in page
     assert "inchmark.walk.tasks.import_file" in queued()
@@ -44,21 +44,21 @@ def test_an_upload_waits_in_the_queue_and_is_shown_waiting(owner_client, walk):
 
 def test_once_read_the_page_stops_asking(owner_client, walk):
     make.log(walk, make.frames_log() + "bad\n")
-    page = owner_client.get(page_of(walk)).content.decode()
+    page = make.html(owner_client.get(page_of(walk)))
     assert "hx-trigger" not in page
     assert reverse("walk:bad-lines", args=[walk.study_id, walk.files.get().pk]) in page
 
 
 def test_htmx_gets_the_part_and_a_reload_the_page(owner_client, walk):
     part = owner_client.get(page_of(walk), headers={"HX-Request": "true"})
-    assert "<html" not in part.content.decode()
+    assert "<html" not in make.html(part)
     assert "HX-Request" in part["Vary"]
     assert "<html" in owner_client.get(page_of(walk)).content.decode()
 
 
 def test_uploading_the_same_log_again_says_so(owner_client, walk):
     upload(owner_client, walk, make.frames_log())
-    page = upload(owner_client, walk, make.frames_log(), "copy.csv").content.decode()
+    page = make.html(upload(owner_client, walk, make.frames_log(), "copy.csv"))
     assert (
         "copy.csv holds the same bytes as log.csv, which is here already. Nothing was added."
         in page
@@ -69,22 +69,22 @@ def test_a_log_over_the_limit_gets_a_sentence(owner_client, walk, settings):
     settings.UPLOAD_LIMIT_BYTES = 1024
     response = upload(owner_client, walk, make.frames_log(heard=500))
     assert response.status_code == 422
-    assert "Split it by walk or by day" in response.content.decode()
+    assert "Split it by walk or by day" in make.html(response)
 
 
 def test_no_file_at_all_gets_a_sentence(owner_client, walk):
     response = owner_client.post(reverse("walk:log-upload", args=[walk.study_id, walk.pk]))
     assert response.status_code == 422
-    assert "This field is required" in response.content.decode()
+    assert "This field is required" in make.html(response)
 
 
 def test_bad_lines_can_be_seen_corrected_and_read_again(owner_client, walk):
     file = make.log(walk, make.frames_log() + "A,1,2O,1,-90\n")
     page = reverse("walk:bad-lines", args=[walk.study_id, file.pk])
-    shown = owner_client.get(page).content.decode()
+    shown = make.html(owner_client.get(page))
     assert "A,1,2O,1,-90" in shown
     assert "which is not a number" in shown
-    said = owner_client.post(page, {"line-22": "A,1,20,1,-90"}, follow=True).content.decode()
+    said = make.html(owner_client.post(page, {"line-22": "A,1,20,1,-90"}, follow=True))
     assert "1 lines corrected" in said
     assert import_frames(file.pk).bad_count == 0
     assert "All lines were read" in owner_client.get(page).content.decode()
@@ -134,7 +134,7 @@ def test_silence_is_logged_from_the_page(owner_client, walk):
     assert walk.visits.get().sent == 40
     response = owner_client.post(page, {"silent-rig": rig, "silent-stop": stop})
     assert response.status_code == 422
-    assert "Say how many frames went out" in response.content.decode()
+    assert "Say how many frames went out" in make.html(response)
 
 
 def test_boards_walk_every_rig_over_every_stop(owner_client, walk):
@@ -162,7 +162,7 @@ def test_boards_need_a_rig_and_two_stops(client):
     walk = make.walk(make.field_study(stops=1))
     client.force_login(make.owner(walk.study))
     page = client.post(reverse("walk:boards-walk", args=[walk.study_id, walk.pk]), follow=True)
-    assert "need at least one rig on the shelf and two stops" in page.content.decode()
+    assert "need at least one rig on the shelf and two stops" in make.html(page)
     assert not walk.files.exists()
 
 
