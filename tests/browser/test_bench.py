@@ -13,7 +13,7 @@ LADDER_LOG = "rig,stop,seq,heard,condition\n" + "".join(
     for i in range(sent)
 )
 SAWN_OFF = "# MHz S RI R 50\n800 0.5 0\n940 0.5\n"
-TWO_PORTS = "# MHz S RI R 50\n800 .1 0 .9 0 .9 0 .1 0\n940 .1 0 .9 0 .9 0 .1 0\n"
+NO_NUMBERS = "# MHz S RI R 50\n868 zero point one\n"
 
 BACKWARDS = "time_s,current_mA\n" + "".join(f"{i},{5 - 9 * (i == 20)}\n" for i in range(40))
 BAD_TRACES = (
@@ -86,10 +86,12 @@ def log_a_trim(page):
 def refuse_bad_sweeps(page, tmp_path):
     for name, text, words in (
         ("sawn.s1p", SAWN_OFF, "cut off"),
-        ("two.s2p", TWO_PORTS, "port"),
+        ("words.s1p", NO_NUMBERS, "is no number"),
     ):
         file = tmp_path / name
         file.write_text(text)
+        field(page, "Antenna on the shelf").select_option("stub")
+        field(page, "Trim series").fill("off the lid")
         field(page, "Its value").fill("1")
         field(page, "Sweep file (.s1p, .s2p)").set_input_files(file)
         press(page, "Keep the sweep")

@@ -16,9 +16,10 @@ TAPE_START, TAPE_END = 5.0, 98.0  # per cent of the tape's width that the scale 
 
 
 SHORT = 3  # characters of a label that fit a marker
-
-
 NO_ROOM_AFTER = 78.0  # per cent; on a phone a figure needs the rest
+# heights from the top of the drawing [px]: the strip and markers over it, a row for each range, the flag
+STRIP_AND_MARKERS, ROW, FLAG_ROOM = 62, 15, 16
+FLAG_WIDTH, FLAG_UP, FLAG_WORDS_DOWN, WORDS_IN = 100, 46, 11, 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,6 +56,20 @@ class RangeMark:
     row: int = 0
 
     @property
+    def top(self) -> int:
+        """Return how far down its row begins [px]."""
+        return ROW * self.row
+
+    @property
+    def words(self) -> str:
+        """Return the mark as a sentence says it."""
+        if not self.middle_m:
+            return f"{self.letter} {self.name} no range"
+        how = "measured" if self.measured else "predicted"
+        low, high = distance(self.low_m or 0.0), distance(self.high_m or 0.0)
+        return f"{self.letter} {self.name} {distance(self.middle_m)} {how}, {low} to {high}"
+
+    @property
     def words_before(self) -> bool:
         """Tell whether the figure stands before the bracket, for want of room after it."""
         return self.x_high > NO_ROOM_AFTER
@@ -69,6 +84,13 @@ class TapeTick:
     major: bool = False
     minor: bool = False
 
+    @property
+    def top(self) -> int:
+        """Return where its line begins, down from the strip's edge [px]."""
+        if self.major:
+            return 0
+        return 11 if self.label else 19
+
 
 @dataclass(slots=True)
 class Marks:
@@ -78,6 +100,16 @@ class Marks:
     ranges: dict[str, RangeMark] = field(
         default_factory=dict
     )  # a later room's mark replaces an earlier one's
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flag:
+    """The flag at the needed distance, from its line and the strip's edge [px]."""
+
+    x: int
+    top: int
+    words_x: int
+    words_y: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,9 +124,14 @@ class Tape:
     height: int
 
     @property
-    def needed_before(self) -> bool:
-        """Tell whether the flag hangs to the left of its line."""
+    def _needed_before(self) -> bool:
         return self.needed_x is not None and self.needed_x > NO_ROOM_AFTER - 6
+
+    @property
+    def flag(self) -> Flag:
+        """Return where the flag of the needed distance hangs: left of its line for want of room."""
+        x, top = (-FLAG_WIDTH if self._needed_before else 0), self.height - FLAG_UP
+        return Flag(x=x, top=top, words_x=x + WORDS_IN, words_y=top + FLAG_WORDS_DOWN)
 
 
 Provider = Callable[[Study, Marks], None]
@@ -129,7 +166,7 @@ def tape_of(study: Study, *, current_stop: str = "") -> Tape:
         ranges=ranges,
         needed_x=scale.x(study.needed_m) if study.needed_m else None,
         needed_m=study.needed_m,
-        height=62 + 15 * max(len(ranges), 1) + (16 if study.needed_m else 0),
+        height=STRIP_AND_MARKERS + ROW * max(len(ranges), 1) + (FLAG_ROOM if study.needed_m else 0),
     )
 
 
