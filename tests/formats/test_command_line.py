@@ -1,10 +1,12 @@
 """`inchmark` as a person runs it."""
 
 import json
+from math import inf, nan
 
 import pytest
 
 from inchmark.cli import main
+from inchmark.cli.reference import tables
 from tests.core.test_link_model import SMALL
 
 FRAMES, STOPS = str(SMALL / "frames.csv"), str(SMALL / "stops.csv")
@@ -142,3 +144,12 @@ def test_a_simulated_walk_can_be_read_back(tmp_path, capsys):
     data = json.loads(capsys.readouterr().out.split("\n", 1)[1])
     assert data["rigs"]["A"]["sent"] == 420
     assert len(data["visits"]) == 14
+
+
+def test_a_value_that_is_no_number_fails_its_row(tmp_path, monkeypatch):
+    table = tmp_path / "free_space.csv"
+    table.write_text("case_id,expected_loss_db,tolerance_loss_db\nx1,92.5,0.05\n")
+    monkeypatch.setitem(tables.TABLES, "free_space", lambda folder: lambda row: {"loss_db": nan})
+    result = tables.check_table(table)
+    assert len(result.failed) == 1
+    assert result.worst == inf

@@ -173,6 +173,8 @@ def _print_table(result: TableResult) -> None:
     print(f"{result.name:<24}{result.rows:>6}{result.worst:>26.3g}  {word}")
     for line in result.failed:
         print(f"    {line}")
+    if result.skipped:
+        print(f"    {len(result.skipped)} rows not known yet: {', '.join(result.skipped)}")
 
 
 def _simulate(parsed: argparse.Namespace) -> int:

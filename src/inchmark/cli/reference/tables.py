@@ -79,8 +79,8 @@ def _check_row(row: Row, compute: Callable[[Row], Values], result: TableResult) 
             continue
         error = abs(values[name] - expected)
         share = error / tolerance if tolerance else (0.0 if error == 0 else np.inf)
-        result.worst = max(result.worst, share)
-        if share > 1:
+        result.worst = float(np.fmax(result.worst, np.inf if np.isnan(share) else share))
+        if not share <= 1:  # a value that is no number has no error that could be small
             result.failed.append(
                 f"{row['case_id']}: {name} is {values[name]:.10g}, expected {expected:.10g} ± {tolerance:g}"
             )
