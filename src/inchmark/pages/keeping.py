@@ -7,7 +7,7 @@ from collections.abc import Callable
 from django import forms
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest
+from django.http import HttpRequest, JsonResponse
 
 from inchmark.devices.analyser import AnalyserError
 from inchmark.formats.errors import UnreadableFileError
@@ -37,6 +37,30 @@ def done(request: HttpRequest, do: Callable[[], object]) -> bool:
         messages.error(request, " ".join(wrong.messages))
         return False
     return True
+
+
+def taken(
+    request: HttpRequest, form: forms.BaseForm, take: Callable[[bytes, str], object], said: str
+) -> bool:
+    """Take in the file a form brings, and say so after its name; else as `kept`."""
+
+    def keep() -> None:
+        file = form.cleaned_data["file"]  # type: ignore[attr-defined]
+        take(file.read(), file.name)
+        messages.success(request, f"{file.name} {said}")
+
+    return kept(form, keep)
+
+
+def dragged(form: forms.BaseForm, move: Callable[..., float | None]) -> JsonResponse:
+    """Answer a mark dragged on the map: how far off it now lies [m], or why it stays."""
+    if not form.is_valid():
+        return JsonResponse({"problem": "That is no place on earth."}, status=422)
+    try:
+        away = move(**form.cleaned_data)  # type: ignore[attr-defined]
+    except ValidationError as wrong:
+        return JsonResponse({"problem": " ".join(wrong.messages)}, status=422)
+    return JsonResponse({"distance_m": away})
 
 
 def problems_of(form: forms.BaseForm) -> list[str]:

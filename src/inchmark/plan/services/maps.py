@@ -79,9 +79,9 @@ def _fail(drawn: SiteMap, problem: str) -> None:
 
 
 @transaction.atomic
-def move_stop(stop: Stop, lat: float, lon: float) -> Stop:
-    """Move a stop; a distance measured by coordinates follows, a typed one stays."""
+def move_stop(stop: Stop, lat: float, lon: float) -> float:
+    """Move a stop and return its distance [m]; a distance measured by coordinates follows, a typed one stays."""
     stop.lat, stop.lon = lat, lon
     if stop.method == "coordinates":
         stop.distance_m = None  # type: ignore[assignment]  # measured anew on saving
-    return save_stop(stop.study, stop)
+    return save_stop(stop.study, stop).distance_m

@@ -1,13 +1,13 @@
 """The site from above."""
 
-from django.contrib import messages
+from functools import partial
+
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET, require_POST
 
-from inchmark.pages.keeping import done, kept
+from inchmark.pages.keeping import done, dragged, taken
 from inchmark.pages.parts import allow_pictures, go_to, page_or_part, wants_part
 from inchmark.plan import services
 from inchmark.plan.adapters.places import FixedEnd, fixed_ends
@@ -93,13 +93,7 @@ def features_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep the features of a file."""
     study = study_for(request, study_id)
     form = FeaturesForm(request.POST, request.FILES)
-
-    def keep() -> None:
-        file = form.cleaned_data["file"]
-        services.features.keep_features(study, file.read(), file.name)
-        messages.success(request, f"{file.name} is drawn.")
-
-    if kept(form, keep):
+    if taken(request, form, partial(services.features.keep_features, study), "is drawn."):
         return go_to(request, "plan:map", study.pk)
     return _map(request, study, features_form=form, status=422)
 
@@ -128,11 +122,4 @@ def map_draw(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
 def stop_move(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
     """Move a stop to where it was dragged, and say how far that is."""
     stop = get_object_or_404(Stop.objects.editable_by(request.user), pk=stop_id, study_id=study_id)
-    form = MoveForm(request.POST)
-    if not form.is_valid():
-        return JsonResponse({"problem": "That is no place on earth."}, status=422)
-    try:
-        moved = services.maps.move_stop(stop, **form.cleaned_data)
-    except ValidationError as wrong:
-        return JsonResponse({"problem": " ".join(wrong.messages)}, status=422)
-    return JsonResponse({"distance_m": moved.distance_m})
+    return dragged(MoveForm(request.POST), partial(services.maps.move_stop, stop))

@@ -1,12 +1,13 @@
 """Places that need a node, and further receivers."""
 
+from functools import partial
+
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import kept
+from inchmark.pages.keeping import dragged, kept
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.forms import MoveForm, PointForm
@@ -58,11 +59,4 @@ def point_move(request: HttpRequest, study_id: int, point_id: int) -> HttpRespon
     """Move a place to where it was dragged, and say how far that is."""
     editable = SitePoint.objects.editable_by(request.user)
     point = get_object_or_404(editable, pk=point_id, study_id=study_id)
-    form = MoveForm(request.POST)
-    if not form.is_valid():
-        return JsonResponse({"problem": "That is no place on earth."}, status=422)
-    try:
-        away = services.points.move_point(point, **form.cleaned_data)
-    except ValidationError as wrong:
-        return JsonResponse({"problem": " ".join(wrong.messages)}, status=422)
-    return JsonResponse({"distance_m": away})
+    return dragged(MoveForm(request.POST), partial(services.points.move_point, point))

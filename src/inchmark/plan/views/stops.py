@@ -1,5 +1,7 @@
 """The plan: the question, the fixed end, and the stops."""
 
+from functools import partial
+
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
@@ -7,7 +9,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.pages.keeping import done, kept
+from inchmark.pages.keeping import done, kept, taken
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.adapters.paths import surroundings_of
@@ -156,13 +158,7 @@ def terrain_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep a terrain file."""
     study = study_for(request, study_id)
     form = TerrainForm(request.POST, request.FILES)
-
-    def keep() -> None:
-        file = form.cleaned_data["file"]
-        services.terrain.keep_terrain(study, file.read(), file.name)
-        messages.success(request, f"{file.name} is kept.")
-
-    if kept(form, keep):
+    if taken(request, form, partial(services.terrain.keep_terrain, study), "is kept."):
         return go_to(request, "plan:stops", study.pk)
     return _page(request, study, terrain_form=form, status=422)
 
