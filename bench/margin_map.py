@@ -19,9 +19,9 @@ from pathlib import Path
 import numpy as np
 
 from inchmark.core.geodesy import Place
+from inchmark.core.link import Link
 from inchmark.core.margin_map import margin_map
 from inchmark.core.prediction import Surroundings
-from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid
 from inchmark.formats.terrain import read_terrain
 
@@ -64,7 +64,7 @@ def tile() -> bytes:
 
 def ours(grid: TerrainGrid) -> float:
     """Return the seconds of one map of ours."""
-    link = RadioLink(
+    link = Link(
         height1_m=5.0,
         height2_m=1.0,
         frequency_hz=868e6,

@@ -9,11 +9,11 @@ from inchmark.core.bands import band_of
 from inchmark.core.expected_reach import FARTHEST_M, NEAREST_M, expected_reach
 from inchmark.core.geodesy import Place
 from inchmark.core.limits import EIRP, ERP, Check, Emission, Limit, checks
+from inchmark.core.link import Link
 from inchmark.core.margin_map import best_map, margin_map
 from inchmark.core.planning.design import order_of_work
 from inchmark.core.planning.timetable import Pace, frame_interval_s, timetable
 from inchmark.core.prediction import Surroundings
-from inchmark.core.radio_link import RadioLink
 from inchmark.core.reception import bursts
 from inchmark.core.reception.sequence import (
     MAX_GAP,
@@ -274,7 +274,7 @@ def test_a_cell_that_one_end_cannot_tell_takes_what_the_other_says():
         lon_step_deg=0.00075,
         heights_m=heights,
     )
-    link = RadioLink(
+    link = Link(
         height1_m=5, height2_m=1, frequency_hz=868e6, reference_dbm=16.0, threshold_dbm=-100.0
     )
     ends = [Place(lat_deg=47.49, lon_deg=lon) for lon in (-21.009, -20.985)]
@@ -313,7 +313,7 @@ def test_a_frequency_outside_the_common_bands_has_a_narrow_one_around_it():
 
 def test_expected_reach_is_where_the_budget_is_used_up():
     """Log-distance worked by hand: over free space at 1 m, exponent 2, ten to the n-th metres."""
-    link = RadioLink(
+    link = Link(
         height1_m=5, height2_m=1, frequency_hz=868e6, reference_dbm=16.0, threshold_dbm=-100.0
     )
     site = Surroundings(model="free_space", shadowing_db=6.0)
@@ -322,11 +322,11 @@ def test_expected_reach_is_where_the_budget_is_used_up():
     by_hand = 10 ** ((link.allowed_path_loss_db - loss_at_1m) / 20)
     assert found.middle_m == pytest.approx(by_hand, rel=1e-3)
     assert found.low_m == pytest.approx(by_hand / 10**0.3, rel=1e-3)
-    deaf = RadioLink(
+    deaf = Link(
         height1_m=5, height2_m=1, frequency_hz=868e6, reference_dbm=-150.0, threshold_dbm=-50.0
     )
     assert expected_reach(deaf, site, loss=0.1, places=0.9).high_m == NEAREST_M
-    loud = RadioLink(
+    loud = Link(
         height1_m=5, height2_m=1, frequency_hz=868e6, reference_dbm=90.0, threshold_dbm=-190.0
     )
     assert expected_reach(loud, site, loss=0.1, places=0.9).low_m == FARTHEST_M

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from inchmark.cli.reference.formulas import exact_knife_edge_loss_db, far_ground_loss_db
 from inchmark.core.geodesy import Place, destination
+from inchmark.core.link import Link
 from inchmark.core.margin_map import best_map, margin_map
 from inchmark.core.path_view import fine_profile, path_view
 from inchmark.core.prediction import Paths, Surroundings, predict_paths, predict_stops
@@ -31,7 +32,6 @@ from inchmark.core.propagation.two_ray import (
 )
 from inchmark.core.propagation.validity import outside
 from inchmark.core.propagation.woodland import woodland_loss_db
-from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid, standing_clear
 from tests import strategies as our
 
@@ -312,7 +312,7 @@ def test_unknown_surroundings_are_refused():
         Surroundings(model="crystal ball")
 
 
-LINK = RadioLink(
+LINK = Link(
     height1_m=5.0, height2_m=1.0, frequency_hz=868e6, reference_dbm=16.0, threshold_dbm=-100.0
 )
 AROUND = Surroundings(shadowing_db=6.0)

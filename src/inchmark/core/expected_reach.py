@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from inchmark.core.checks import Floats
+from inchmark.core.link import Link
 from inchmark.core.prediction import Paths, Surroundings, predict_paths
-from inchmark.core.radio_link import RadioLink
 from inchmark.core.threshold import keep_for_rule_db
 
 NEAREST_M, FARTHEST_M, STEPS = 1.0, 1e6, 1200  # some 1.2 % from step to step, joined by lines
@@ -23,9 +23,7 @@ class ExpectedReach:
     high_m: float
 
 
-def expected_reach(
-    link: RadioLink, site: Surroundings, *, loss: float, places: float
-) -> ExpectedReach:
+def expected_reach(link: Link, site: Surroundings, *, loss: float, places: float) -> ExpectedReach:
     """Return how far a rig keeps the loss rule, going outwards; the farthest distance counts.
 
     Two rays have dips close in. Terrain has no one range, so two rays over flat ground stand in for

@@ -9,10 +9,10 @@ import numpy as np
 
 from inchmark.core.checks import Floats, within
 from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.link import Link
 from inchmark.core.prediction import Surroundings, expected_share
 from inchmark.core.propagation.diffraction import delta_bullington
 from inchmark.core.propagation.free_space import free_space_loss_db
-from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid
 
 LEAST_POINTS, MOST_POINTS = 8, 400  # along a path; one a cell of the terrain in between
@@ -32,7 +32,7 @@ class MarginMap:
 def margin_map(
     grid: TerrainGrid,
     fixed: Place,
-    link: RadioLink,
+    link: Link,
     around: Surroundings,
     *,
     size: int = 512,
@@ -72,7 +72,7 @@ def margin_map(
 
 def best_map(
     grid: TerrainGrid,
-    ends: Sequence[tuple[Place, RadioLink]],
+    ends: Sequence[tuple[Place, Link]],
     around: Surroundings,
     *,
     size: int = 512,
@@ -107,7 +107,7 @@ def best_map(
 def _loss_db(
     grid: TerrainGrid,
     fixed: Place,
-    link: RadioLink,
+    link: Link,
     around: Surroundings,
     cells: tuple[Floats, Floats, Floats],
     count: int,

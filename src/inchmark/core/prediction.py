@@ -13,6 +13,7 @@ from scipy.special import ndtr
 
 from inchmark.core.checks import Floats, floats, within
 from inchmark.core.frame_spread import FRAME_SPREAD_DB
+from inchmark.core.link import Link
 from inchmark.core.propagation.cover import (
     INDOORS,
     cover_loss_db,
@@ -26,7 +27,6 @@ from inchmark.core.propagation.inductive import coupled_loss_db
 from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
 from inchmark.core.propagation.validity import outside
-from inchmark.core.radio_link import RadioLink
 
 MODELS = ("log_distance", "free_space", "two_ray", "terrain", "indoor")
 # path exponents from 1 m on, common practice for antennas near the ground
@@ -218,7 +218,7 @@ class StopPrediction:
     in_hand_db: float
 
 
-def predict_stops(link: RadioLink, loss_db: Floats, *, shadowing_db: float) -> list[StopPrediction]:
+def predict_stops(link: Link, loss_db: Floats, *, shadowing_db: float) -> list[StopPrediction]:
     """Return what a rig should do at stops.
 
     Parameters

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from inchmark.core.link import Link
 from inchmark.core.path_view import PathView, fine_profile, path_view
 from inchmark.core.prediction import LEAST_HEIGHT_M, Surroundings
-from inchmark.core.radio_link import RadioLink
 from inchmark.core.terrain import TerrainGrid
 from inchmark.plan.adapters.places import FixedEnd, Target, place_of
 from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M
@@ -82,9 +82,9 @@ def view_of(
     )
 
 
-def link_of(rig: Rig, fixed: FixedEnd | None = None) -> RadioLink:
+def link_of(rig: Rig, fixed: FixedEnd | None = None) -> Link:
     """Return a rig's link to a fixed end; as the rig has it without one."""
-    return RadioLink(
+    return Link(
         reference_dbm=reference_dbm(rig),
         threshold_dbm=sensitivity_of(rig).threshold_dbm,
         height1_m=fixed.antenna_m(rig) if fixed else rig.fixed_height_m,

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RadioLink:
+class Link:
     """Levels [dBm], heights above ground [m] and frequency of one link.
 
     `reference_dbm` is the level at the receiver with no path between: the transmitter's power and
