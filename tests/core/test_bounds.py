@@ -64,6 +64,29 @@ def test_a_restart_never_swallows_more_than_the_longest_gap_nor_less_than_one_st
     assert no_time.sent == 12  # from the last frame whose time is known
 
 
+def test_a_restart_whose_times_are_not_known_swallows_one_step():
+    unknown = {"times_s": np.array([0.0, 2.0, np.nan]), "interval_s": 2.0}
+    assert read(100, 101, 0, **unknown).sent == 3  # failed on the missing time once
+    late = {"times_s": np.array([np.nan, np.nan, 20.0]), "interval_s": 2.0}
+    assert read(100, 101, 0, **late).sent == 3
+    assert read(100, 101, 0, times_s=np.array([0.0, 2.0, 20.0])).sent == 3
+    assert read(100, 101, 0, interval_s=2.0).sent == 3
+
+
+def test_after_a_wrap_falls_and_strays_are_told_from_where_the_counter_stands():
+    middle = read(250, 4, 100, 0, 1)  # from 100 to nothing is a restart, not another wrap
+    assert (middle.wraps, middle.resets) == (1, 1)
+    stray = read(250, 4, 120, 60, 121)
+    assert (stray.wraps, stray.resets, stray.out_of_order) == (1, 0, 1)
+
+
+def test_a_jump_ahead_is_no_late_frame_of_before_a_wrap_that_never_was():
+    none = read(3, 5, 250)
+    assert (none.sent, none.out_of_order) == (248, 0)
+    wider = read(65_530, 2, 250)  # a wrap of 16 bits says nothing of 8
+    assert (wider.sent, wider.out_of_order) == (257, 0)
+
+
 def test_a_step_back_of_the_window_is_a_late_frame_and_one_more_is_a_reset():
     at_edge = read(100, 120, 120 - REORDER_WINDOW)
     assert (at_edge.out_of_order, at_edge.resets, at_edge.sent) == (1, 0, 21)
@@ -107,6 +130,9 @@ def test_the_beacon_interval_needs_three_short_steps_that_take_time():
     long = np.array([0, 1, 2, 3, 3 + REORDER_WINDOW])
     assert beacon_interval_s(long, np.array([0.0, 2, 4, 6, 6000])) == 2.0
     assert beacon_interval_s(np.array([0, 1, 2, 3]), np.array([0.0, 2, 4, 4])) is None
+    assert beacon_interval_s(np.array([0, 1, 2, 2 + REORDER_WINDOW]), np.arange(4.0)) is None
+    doubled = beacon_interval_s(np.array([0, 1, 1, 2, 3]), np.array([0.0, 2, 3, 4, 6]))
+    assert doubled == 2.0
 
 
 def test_two_degrees_of_freedom_are_the_least_a_loss_interval_takes():

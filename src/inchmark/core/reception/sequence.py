@@ -174,7 +174,10 @@ class _Reader:
 
     def _swallowed(self, time_s: float | None) -> int:
         """Return the steps from the last frame before a reset to the first after it."""
-        if self.interval_s and time_s is not None and self.highest_time is not None:
+        known = time_s is not None and np.isfinite(time_s) and self.highest_time is not None
+        if self.interval_s and known:
+            assert time_s is not None
+            assert self.highest_time is not None
             return min(max(round((time_s - self.highest_time) / self.interval_s), 1), MAX_GAP)
         return 1
 
