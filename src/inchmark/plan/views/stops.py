@@ -120,13 +120,13 @@ def stops_file(request: HttpRequest, study_id: int) -> HttpResponse:
     """Read a stops file."""
     study = study_for(request, study_id)
     form = StopsFileForm(request.POST, request.FILES)
-    if form.is_valid():
-        try:
-            read = _read(study, form)
-            _tell(request, read, dict(form.KINDS).get(form.cleaned_data["kind"], "stops"))
-            return go_to(request, "plan:stops", study.pk)
-        except UnreadableFileError as wrong:
-            form.add_error("file", str(wrong))
+
+    def keep() -> None:
+        kind = dict(form.KINDS).get(form.cleaned_data["kind"], "stops")
+        _tell(request, _read(study, form), kind)
+
+    if kept(form, keep):
+        return go_to(request, "plan:stops", study.pk)
     return _page(request, study, file_form=form, status=422)
 
 

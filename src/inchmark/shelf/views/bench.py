@@ -3,15 +3,13 @@
 from typing import Any
 
 from django import forms
-from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import kept
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import services
 from inchmark.shelf.drawings.centring import centring_drawing
@@ -85,11 +83,8 @@ def close_range_answer(request: HttpRequest, study_id: int, check_id: int) -> Ht
     """Keep what a swap of the fault tree did."""
     found = CloseRange.objects.editable_by(request.user)
     check = get_object_or_404(found, pk=check_id, study_id=study_id)
-    try:
-        question, answer = request.POST.get("question", ""), request.POST.get("answer", "")
-        services.bench.answer_question(check, question, answer)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    question, answer = request.POST.get("question", ""), request.POST.get("answer", "")
+    done(request, lambda: services.bench.answer_question(check, question, answer))
     return go_to(request, "shelf:close-ranges", study_id)
 
 

@@ -4,7 +4,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -88,13 +87,9 @@ def part(request: HttpRequest, study_id: int, kind: str, part_id: int) -> HttpRe
 
 
 def _save(request: HttpRequest, study: Study, kind: str, form: PartForm) -> HttpResponse:
-    if form.is_valid():
-        try:
-            kept = services.parts.save_part(study, form.instance)
-            messages.success(request, f"{kept} is kept.")
-            return go_to(request, kept)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: services.parts.save_part(study, form.instance)):
+        messages.success(request, f"{form.instance} is kept.")
+        return go_to(request, form.instance)
     context = {
         "study": study,
         "room": "shelf",

@@ -2,12 +2,11 @@
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import done
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.adapters.console import columns_of
@@ -60,14 +59,10 @@ def setting_edit(request: HttpRequest, study_id: int, setting_id: int) -> HttpRe
 def _save(
     request: HttpRequest, module: Module, form: SettingForm, extra: dict[str, object]
 ) -> HttpResponse:
-    if form.is_valid():
-        try:
-            kept = services.parts.save_part(module.study, form.instance)
-            for words in unusual_in(kept, module):
-                messages.warning(request, words)
-            return go_to(request, module)
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    if kept(form, lambda: services.parts.save_part(module.study, form.instance)):
+        for words in unusual_in(form.instance, module):
+            messages.warning(request, words)
+        return go_to(request, module)
     context = {
         "study": module.study,
         "room": "shelf",

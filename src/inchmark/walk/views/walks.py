@@ -2,13 +2,13 @@
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from inchmark.pages.keeping import kept
 from inchmark.pages.parts import go_to, page_or_part, streamed
 from inchmark.plan.services.design import start_problems
 from inchmark.studies.access import study_for
@@ -148,12 +148,8 @@ def silent_visit(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespo
     """Log a visit at which nothing was heard."""
     found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
     form = SilentVisitForm(found.study, request.POST)
-    if form.is_valid():
-        try:
-            outing.log_silent_visit(found, **form.cleaned_data)
-            return go_to(request, found)
-        except ValidationError as wrong:
-            form.add_error(None, wrong)
+    if kept(form, lambda: outing.log_silent_visit(found, **form.cleaned_data)):
+        return go_to(request, found)
     return render(request, "walk/walk.html", _context(found, silent=form), status=422)
 
 
