@@ -6,7 +6,7 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from inchmark.formats.errors import UnreadableFileError
@@ -16,15 +16,13 @@ from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.forms.files import ShelfFileForm
 from inchmark.studies.access import study_for
-from inchmark.studies.models import Study
 
 
 @require_http_methods(["GET", "POST"])
 @login_required
 def files(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show what can go out and in, and take a shelf in."""
-    reach = "editable_by" if request.method == "POST" else "visible_to"
-    study = get_object_or_404(getattr(Study.objects, reach)(request.user), pk=study_id)
+    study = study_for(request, study_id)
     starter = request.POST.get("way") == "starter"
     bound = request.method == "POST" and not starter
     form = ShelfFileForm(request.POST, request.FILES) if bound else ShelfFileForm()
