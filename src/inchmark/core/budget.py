@@ -108,22 +108,13 @@ class End:
         """Return feed, antenna and further losses of this end, as seen from its radio outwards."""
         own = [one for one in self.losses if not one.on_path]
         mismatch = [one for one in own if one.key.value.endswith("_mismatch")]
-        feed = Item(
-            key=ItemKey.of(self.name, "feed"),
-            name="Feed and connectors",
-            db=self.feed_loss_db,
-            source=self.feed_source,
-            place=place,
-        )
-        antenna = Item(
-            key=ItemKey.of(self.name, "antenna"),
-            name="Antenna",
-            db=self.antenna_gain_dbi,
-            source=self.antenna_source,
-            place=place,
-        )
+        feed_key, antenna_key = (ItemKey.of(self.name, of) for of in ("feed", "antenna"))
+        loss, name, source = self.feed_loss_db, "Feed and connectors", self.feed_source
+        feed = EndLoss(key=feed_key, name=name, loss_db=loss, source=source)
+        gain, source = self.antenna_gain_dbi, self.antenna_source
+        antenna = Item(key=antenna_key, name="Antenna", db=gain, source=source, place=place)
         return (
-            feed,
+            loss_item(feed, place),
             *(loss_item(one, place) for one in mismatch),
             antenna,
             *(loss_item(one, place) for one in own if one not in mismatch),

@@ -4,7 +4,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
@@ -23,7 +22,7 @@ from inchmark.decide.figures.budgets import (
 )
 from inchmark.decide.figures.notes import headline, notes, said, stale_words
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
-from inchmark.pages.keeping import problems_of
+from inchmark.pages.keeping import kept, outcome, problems_of
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
 from inchmark.read.services import current_reading
@@ -126,10 +125,8 @@ def keep_what_if(request: HttpRequest, study_id: int, rig_id: int) -> HttpRespon
     if not form.is_valid():
         messages.error(request, " ".join(problems_of(form)))
         return _to_rig(request, study, rig.letter)
-    try:
-        copy = services.keep_as_rig(rig, changes)
-    except ValidationError as wrong:
-        messages.error(request, " ".join(wrong.messages))
+    copy = outcome(request, lambda: services.keep_as_rig(rig, changes))
+    if copy is None:
         return _to_rig(request, study, rig.letter)
     messages.success(request, f"Kept as rig {copy.letter}.")
     return _to_rig(request, study, copy.letter)
@@ -143,10 +140,8 @@ def item_set(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     rig = get_object_or_404(study.rigs.all(), pk=rig_id)
     known = rig.budget_items.filter(key=request.POST.get("key", "")).first()
     form = BudgetItemForm(request.POST, instance=known, rig=rig)
-    if form.is_valid():
-        services.set_item(rig, **form.cleaned_data)
-        return _to_rig(request, study, rig.letter)
-    messages.error(request, f"Not kept. {' '.join(problems_of(form))}")
+    if not kept(form, lambda: services.set_item(rig, **form.cleaned_data)):
+        messages.error(request, f"Not kept. {' '.join(problems_of(form))}")
     return _to_rig(request, study, rig.letter)
 
 

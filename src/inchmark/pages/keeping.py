@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TypeVar
 
 from django import forms
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, JsonResponse
+from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpRequest, JsonResponse, QueryDict
+from django.utils.datastructures import MultiValueDict
 
 from inchmark.devices.analyser import AnalyserError
 from inchmark.formats.errors import UnreadableFileError
+
+Made = TypeVar("Made")
 
 
 def kept(form: forms.BaseForm, keep: Callable[[], object], *, file: str | None = "file") -> bool:
@@ -29,14 +34,28 @@ def kept(form: forms.BaseForm, keep: Callable[[], object], *, file: str | None =
     return not form.errors
 
 
-def done(request: HttpRequest, do: Callable[[], object]) -> bool:
-    """Do what a button asks for; what stands against it is told on the next page."""
+def outcome(request: HttpRequest, do: Callable[[], Made]) -> Made | None:
+    """Return what a button asks for; what stands against it is told on the next page."""
     try:
-        do()
+        return do()
     except ValidationError as wrong:
         messages.error(request, " ".join(wrong.messages))
-        return False
-    return True
+        return None
+
+
+def done(request: HttpRequest, do: Callable[[], object]) -> bool:
+    """Do what a button asks for, as `outcome`, where nothing is needed back."""
+    return outcome(request, lambda: (do(), True)) is not None
+
+
+def posted(request: HttpRequest) -> QueryDict | None:
+    """Return what a form on the page has sent; None where the page is only shown."""
+    return request.POST if request.method == "POST" else None
+
+
+def posted_files(request: HttpRequest) -> MultiValueDict[str, UploadedFile] | None:
+    """Return the files a form on the page has sent; None where the page is only shown."""
+    return request.FILES if request.method == "POST" else None
 
 
 def taken(

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 from procrastinate.contrib.django import app
 
 from inchmark.plan import models
@@ -13,20 +16,22 @@ OUR_FAULT = "The map stopped by a fault of ours. Draw it again, and tell us if i
 @app.task(queue="plan")
 def work_out_power(*, design_id: int) -> None:
     """Work out a plan's power."""
-    try:
+    with _failing(models.Design, design_id, power_state=models.Design.FAILED):
         design.work_out_power(design_id)
-    except Exception:
-        failed = models.Design.FAILED
-        models.Design.objects.filter(pk=design_id).update(power_state=failed)
-        raise
 
 
 @app.task(queue="plan")
 def draw_map(*, map_id: int) -> None:
     """Draw the map of a rig."""
-    try:
+    with _failing(models.SiteMap, map_id, state=models.Design.FAILED, problem=OUR_FAULT):
         maps.draw_map(map_id)
+
+
+@contextmanager
+def _failing(model: type[models.Design | models.SiteMap], pk: int, **said: str) -> Iterator[None]:
+    """Say at the row that its job stopped by a fault of ours."""
+    try:
+        yield
     except Exception:
-        failed = models.Design.FAILED
-        models.SiteMap.objects.filter(pk=map_id).update(state=failed, problem=OUR_FAULT)
+        model.objects.filter(pk=pk).update(**said)
         raise

@@ -8,6 +8,7 @@ app_name = "read"
 urlpatterns = [
     path("", views.reading, name="reading"),
     path("visits/<int:visit_id>/", views.visit, name="visit"),
+    # everything out again
     path("export/frames.csv", views.export_frames, name="export-frames"),
     path("export/stops.csv", views.export_stops, name="export-stops"),
     path("export/visits.csv", views.export_visits, name="export-visits"),

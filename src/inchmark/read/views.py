@@ -14,9 +14,11 @@ from inchmark.formats.frame_log.writer import csv_lines
 from inchmark.formats.reading_json import reading_json
 from inchmark.pages.parts import page_or_part, streamed
 from inchmark.read import figures, services
+from inchmark.read.adapters import KeptReading
 from inchmark.read.drawings.charts import chart_data
 from inchmark.read.drawings.strip import strip_of
 from inchmark.studies.access import study_for
+from inchmark.studies.models import Study
 from inchmark.walk.adapters import counts_of
 from inchmark.walk.models import Frame, Visit
 
@@ -109,9 +111,7 @@ def export_stops(request: HttpRequest, study_id: int) -> HttpResponse:
 def export_visits(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the figures behind the charts."""
     study = study_for(request, study_id)
-    kept = services.current_reading(study)
-    if kept is None:
-        raise Http404
+    kept = _kept_of(study)
     lines = csv_lines(figures.visit_table_rows(kept.reading), figures.VISIT_COLUMNS)
     return _csv(lines, f"study-{study.pk}-visits.csv")
 
@@ -121,9 +121,7 @@ def export_visits(request: HttpRequest, study_id: int) -> HttpResponse:
 def export_reading(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the reading as JSON, with what it rests on."""
     study = study_for(request, study_id)
-    kept = services.current_reading(study)
-    if kept is None:
-        raise Http404
+    kept = _kept_of(study)
     data = {name: value for name, value in reading_json(kept.reading).items() if name != "curves"}
     data |= {
         "made_at": kept.row.made_at.isoformat(),
@@ -133,6 +131,13 @@ def export_reading(request: HttpRequest, study_id: int) -> HttpResponse:
     response = HttpResponse(json.dumps(data, indent=1), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="study-{study.pk}-reading.json"'
     return response
+
+
+def _kept_of(study: Study) -> KeptReading:
+    kept = services.current_reading(study)
+    if kept is None:
+        raise Http404
+    return kept
 
 
 def _csv(lines: Iterable[str], filename: str) -> HttpResponse:

@@ -7,10 +7,12 @@ from inchmark.shelf.views import bench, files, ladders, parts, rigs, settings, s
 app_name = "shelf"
 urlpatterns = [
     path("", rigs.rigs, name="rigs"),
+    # rigs
     path("rigs/new/", rigs.rig_add, name="rig-add"),
     path("rigs/<int:rig_id>/", rigs.rig_edit, name="rig-edit"),
     path("rigs/<int:rig_id>/copy/", rigs.rig_copy, name="rig-copy"),
     path("rigs/<int:rig_id>/remove/", rigs.rig_remove, name="rig-remove"),
+    # parts and their settings
     path("parts/<str:kind>/", parts.parts, name="parts"),
     path("parts/<str:kind>/new/", parts.part_add, name="part-add"),
     path("parts/<str:kind>/<int:part_id>/", parts.part, name="part"),
@@ -20,10 +22,12 @@ urlpatterns = [
     path("modules/<int:module_id>/settings/new/", settings.setting_add, name="setting-add"),
     path("settings/<int:setting_id>/", settings.setting_edit, name="setting-edit"),
     path("settings/<int:setting_id>/remove/", settings.setting_remove, name="setting-remove"),
+    # files in and out
     path("rules/", files.rules, name="rules"),
     path("files/", files.files, name="files"),
     path("files/shelf.json", files.export, name="export"),
     path("files/shelf.schema.json", files.schema, name="schema"),
+    # checks on the bench
     path("sweeps/", sweeps.sweeps_page, name="sweeps"),
     path("sweeps/new/", sweeps.sweep_add, name="sweep-add"),
     path("sweeps/<int:sweep_id>/", sweeps.sweep_page, name="sweep"),

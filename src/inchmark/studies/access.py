@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 
@@ -14,7 +16,13 @@ def study_for(request: HttpRequest, study_id: int, *, editing: bool = False) -> 
     Whatever is posted changes something, so only members who may change the study get through;
     `editing` asks that of a page that only shows the form.
     """
-    changes = editing or request.method not in ("GET", "HEAD")
-    reach = Study.objects.editable_by if changes else Study.objects.visible_to
-    study: Study = get_object_or_404(reach(request.user), pk=study_id)
+    study: Study = get_object_or_404(
+        reachable(request, Study.objects, editing=editing), pk=study_id
+    )
     return study
+
+
+def reachable(request: HttpRequest, objects: Any, *, editing: bool = False) -> Any:
+    """Return the rows of a model that who asks may do with what the request does."""
+    changes = editing or request.method not in ("GET", "HEAD")
+    return objects.editable_by(request.user) if changes else objects.visible_to(request.user)

@@ -2,13 +2,12 @@
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import problems_of
+from inchmark.pages.keeping import done, posted, problems_of
 from inchmark.pages.parts import go_to
 from inchmark.studies import services
 from inchmark.studies.access import study_for
@@ -28,7 +27,7 @@ def study_list(request: HttpRequest) -> HttpResponse:
 @login_required
 def study_add(request: HttpRequest) -> HttpResponse:
     """Start a study."""
-    form = StudyForm(request.POST if request.method == "POST" else None)
+    form = StudyForm(posted(request))
     if form.is_valid():
         study = services.start_study(by=request.user, **form.cleaned_data)
         return go_to(request, "shelf:rigs", study.pk)
@@ -42,7 +41,7 @@ def study_add(request: HttpRequest) -> HttpResponse:
 def study_edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """Change the question, the needed distance or the rules a range is read under."""
     study = study_for(request, study_id, editing=True)
-    data = request.POST if request.method == "POST" else None
+    data = posted(request)
     form, rules = StudyForm(data, instance=study), RulesForm(data, instance=study)
     if data is not None and form.is_valid() and rules.is_valid():
         services.change_study(study, **form.cleaned_data, **rules.cleaned_data)
@@ -58,10 +57,7 @@ def note_decide(request: HttpRequest, study_id: int) -> HttpResponse:
     study = study_for(request, study_id)
     form = NoteDecisionForm(request.POST)
     if form.is_valid():
-        try:
-            services.decide_note(study, by=request.user, **form.cleaned_data)
-        except ValidationError as wrong:
-            messages.error(request, " ".join(wrong.messages))
+        done(request, lambda: services.decide_note(study, by=request.user, **form.cleaned_data))
     else:
         messages.error(request, " ".join(problems_of(form)))
     back = request.POST.get("next", "")

@@ -8,6 +8,7 @@ app_name = "walk"
 urlpatterns = [
     path("", walks.walks, name="walks"),
     path("new/", walks.walk_add, name="walk-add"),
+    # one walk
     path("counts/", counts.counts_latest, name="counts-latest"),
     path("<int:walk_id>/counts/", counts.counts, name="counts"),
     path("<int:walk_id>/units/", walks.units_name, name="units-name"),
@@ -16,6 +17,7 @@ urlpatterns = [
     path("<int:walk_id>/log/", walks.log_upload, name="log-upload"),
     path("<int:walk_id>/boards/", walks.boards_walk, name="boards-walk"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
+    # one file
     path("files/<int:file_id>/bad-lines/", walks.bad_lines, name="bad-lines"),
     path("files/<int:file_id>/again/", walks.file_again, name="file-again"),
     path("files/<int:file_id>/original/", walks.file_original, name="file-original"),

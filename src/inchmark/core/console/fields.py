@@ -32,6 +32,14 @@ class Field:
 
 _BANDWIDTH_CODES = {str(code): hertz for code, hertz in enumerate(BANDWIDTHS_HZ)}
 _FLAG = {"0": 0.0, "1": 1.0, "off": 0.0, "on": 1.0, "false": 0.0, "true": 1.0}
+
+
+def _real(
+    key: str, name: str, unit: str, *, legal: tuple[float, float], usual: tuple[float, float]
+) -> Field:
+    return Field(key=key, name=name, unit=unit, legal=legal, usual=usual, whole=False)
+
+
 FIELDS = {
     one.key: one
     for one in (
@@ -53,22 +61,8 @@ FIELDS = {
             codes={"1": 5.0, "2": 6.0, "3": 7.0, "4": 8.0},
         ),
         Field(key="preamble", name="preamble", legal=(2, 65535), usual=(6, 32)),
-        Field(
-            key="power",
-            name="transmit power",
-            unit="dBm",
-            legal=(-30, 33),
-            usual=(0, 22),
-            whole=False,
-        ),
-        Field(
-            key="frequency",
-            name="frequency",
-            unit="Hz",
-            legal=(1e8, 6e9),
-            usual=(430e6, 2.5e9),
-            whole=False,
-        ),
+        _real("power", "transmit power", "dBm", legal=(-30, 33), usual=(0, 22)),
+        _real("frequency", "frequency", "Hz", legal=(1e8, 6e9), usual=(430e6, 2.5e9)),
         Field(key="sync", name="sync word", legal=(0, 0xFFFFFFFF), usual=(1, 0xFFFF), base=16),
         Field(key="header", name="explicit header", legal=(0, 1), usual=(0, 1), codes=_FLAG),
         Field(key="crc", name="payload CRC", legal=(0, 1), usual=(0, 1), codes=_FLAG),
@@ -76,22 +70,8 @@ FIELDS = {
             key="ldro", name="low-data-rate optimisation", legal=(0, 1), usual=(0, 1), codes=_FLAG
         ),
         Field(key="payload", name="payload", unit="bytes", legal=(0, 255), usual=(1, 255)),
-        Field(
-            key="bitrate",
-            name="bit rate",
-            unit="bit/s",
-            legal=(100, 4e6),
-            usual=(1_000, 1e6),
-            whole=False,
-        ),
-        Field(
-            key="deviation",
-            name="deviation",
-            unit="Hz",
-            legal=(100, 2e6),
-            usual=(600, 5e5),
-            whole=False,
-        ),
+        _real("bitrate", "bit rate", "bit/s", legal=(100, 4e6), usual=(1_000, 1e6)),
+        _real("deviation", "deviation", "Hz", legal=(100, 2e6), usual=(600, 5e5)),
     )
 }
 SKIPPED = "_"  # a position whose meaning does not matter here

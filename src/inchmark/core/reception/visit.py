@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import TypedDict
 
 import numpy as np
 
@@ -91,12 +92,7 @@ def summarise_visit(
     return VisitSummary(
         sent=len(loss),
         heard=int(len(loss) - loss.sum()),
-        heard_with_level=len(level),
-        rssi_mean_dbm=_mean(rssi),
-        level_mean_dbm=_mean(level),
-        level_squares=_squares(level),
-        level_counts=_counts(np.round(level / LEVEL_BIN_DB) * LEVEL_BIN_DB),
-        rssi_counts=_counts(rssi),
+        **_level_figures(level, rssi),
         noise_mean_dbm=_mean(noise),
         noise_readings=len(noise),
         runs=loss_runs(loss),
@@ -160,12 +156,7 @@ def counted_visit(counts: Sequence[HandCount]) -> VisitSummary:
     return VisitSummary(
         sent=sent,
         heard=heard,
-        heard_with_level=len(levels),
-        rssi_mean_dbm=_mean(levels),
-        level_mean_dbm=_mean(levels),
-        level_squares=_squares(levels),
-        level_counts=_counts(np.round(levels / LEVEL_BIN_DB) * LEVEL_BIN_DB),
-        rssi_counts=_counts(levels),
+        **_level_figures(levels, levels),
         noise_mean_dbm=None,
         noise_readings=0,
         runs=LossRuns(length=0, runs=0, products=np.empty(0)),
@@ -202,6 +193,26 @@ def _level(rssi: Floats, snr: Floats, *, includes_noise: bool) -> Floats:
     level = rssi.copy()
     level[known] = signal_from_signal_plus_noise_dbm(rssi[known], snr[known])
     return level
+
+
+class _LevelFigures(TypedDict):
+    heard_with_level: int
+    rssi_mean_dbm: float | None
+    level_mean_dbm: float | None
+    level_squares: float
+    level_counts: tuple[tuple[float, int], ...]
+    rssi_counts: tuple[tuple[float, int], ...]
+
+
+def _level_figures(level: Floats, rssi: Floats) -> _LevelFigures:
+    return {
+        "heard_with_level": len(level),
+        "rssi_mean_dbm": _mean(rssi),
+        "level_mean_dbm": _mean(level),
+        "level_squares": _squares(level),
+        "level_counts": _counts(np.round(level / LEVEL_BIN_DB) * LEVEL_BIN_DB),
+        "rssi_counts": _counts(rssi),
+    }
 
 
 def _mean(values: Floats) -> float | None:

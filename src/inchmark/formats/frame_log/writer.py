@@ -10,21 +10,12 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
 from inchmark.core.simulation import SimulatedFrame
+from inchmark.formats.frame_log.columns import COLUMNS
 
 Cell = str | float | int | None
 # what a spreadsheet runs, and the same guarded already: so that what is taken off is what was put on
 FORMULA = re.compile(r"'*[=+\-@\t\r]")
-SIMULATED_COLUMNS = (
-    "rig",
-    "stop",
-    "seq",
-    "heard",
-    "time",
-    "rssi_dbm",
-    "snr_db",
-    "noise_dbm",
-    "condition",
-)
+SIMULATED_COLUMNS = COLUMNS[: COLUMNS.index("condition") + 1]
 
 
 def iso_time(time_s: float) -> str:

@@ -91,20 +91,18 @@ def _on_map(study: Study, rig: Rig | None, *, whole: bool) -> tuple[OnMap, list[
 @login_required
 def features_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep the features of a file."""
-    study = study_for(request, study_id)
-    form = FeaturesForm(request.POST, request.FILES)
-    if taken(request, form, partial(services.features.keep_features, study), "is drawn."):
-        return go_to(request, "plan:map", study.pk)
-    return _map(request, study, features_form=form, status=422)
+    study, form = study_for(request, study_id), FeaturesForm(request.POST, request.FILES)
+    if not taken(request, form, partial(services.features.keep_features, study), "is drawn."):
+        return _map(request, study, features_form=form, status=422)
+    return go_to(request, "plan:map", study_id)
 
 
 @require_POST
 @login_required
 def features_remove(request: HttpRequest, study_id: int) -> HttpResponse:
     """Take the features off the map."""
-    study = study_for(request, study_id)
-    services.features.remove_features(study)
-    return go_to(request, "plan:map", study.pk)
+    services.features.remove_features(study_for(request, study_id))
+    return go_to(request, "plan:map", study_id)
 
 
 @require_POST

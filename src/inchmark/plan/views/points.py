@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import dragged, kept
+from inchmark.pages.keeping import dragged, kept, posted
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.forms import MoveForm, PointForm
@@ -22,7 +22,7 @@ def point_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Add a needed place or a receiver."""
     study = study_for(request, study_id, editing=True)
     start = {name: request.GET[name][:20] for name in ("lat", "lon", "kind") if name in request.GET}
-    form = PointForm(request.POST if request.method == "POST" else None, initial=start)
+    form = PointForm(posted(request), initial=start)
     return _save(request, study, form)
 
 
@@ -32,7 +32,7 @@ def point_edit(request: HttpRequest, study_id: int, point_id: int) -> HttpRespon
     """Change a needed place or a receiver."""
     study = study_for(request, study_id, editing=True)
     point = get_object_or_404(study.points, pk=point_id)
-    form = PointForm(request.POST if request.method == "POST" else None, instance=point)
+    form = PointForm(posted(request), instance=point)
     return _save(request, study, form)
 
 

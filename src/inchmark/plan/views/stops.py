@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.pages.keeping import done, kept, taken
+from inchmark.pages.keeping import done, kept, posted, taken
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.adapters.paths import surroundings_of
@@ -65,9 +65,7 @@ def _page(
 def site_edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """Place the fixed end."""
     study = study_for(request, study_id, editing=True)
-    form = SiteForm(
-        request.POST if request.method == "POST" else None, instance=services.site_of(study)
-    )
+    form = SiteForm(posted(request), instance=services.site_of(study))
     if kept(form, lambda: services.place_fixed_end(study, form.instance)):
         return go_to(request, "plan:stops", study.pk)
     context = {"study": study, "room": "plan", "page": "stops", "form": form}
@@ -82,9 +80,7 @@ def stop_add(request: HttpRequest, study_id: int) -> HttpResponse:
     picked = {name: request.GET[name][:20] for name in ("lat", "lon") if name in request.GET}
     method = "map" if picked else "tape"
     start = {"label": str(study.stops.count() + 1), "method": method, **picked}
-    return _save(
-        request, study, StopForm(request.POST if request.method == "POST" else None, initial=start)
-    )
+    return _save(request, study, StopForm(posted(request), initial=start))
 
 
 @require_http_methods(["GET", "POST"])
@@ -93,9 +89,7 @@ def stop_edit(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse
     """Change a stop."""
     study = study_for(request, study_id, editing=True)
     stop = get_object_or_404(study.stops, pk=stop_id)
-    return _save(
-        request, study, StopForm(request.POST if request.method == "POST" else None, instance=stop)
-    )
+    return _save(request, study, StopForm(posted(request), instance=stop))
 
 
 def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:

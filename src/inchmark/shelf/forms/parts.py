@@ -115,27 +115,30 @@ class ModuleForm(PartForm):
         }
 
 
+ANTENNA_GROUPS = (
+    (
+        "Antenna",
+        (
+            "name",
+            "type",
+            "gain_dbi",
+            "polarisation",
+            "size_m",
+            "connector",
+            "impedance_ohm",
+            "price",
+            "note",
+        ),
+    ),
+    ("A wire: what to cut it for", ("cut_for_hz", "wave", "velocity_factor")),
+    ("A magnetic loop or rod", ("loop_diameter_m", "turns")),
+)
+
+
 class AntennaForm(PartForm):
     """An antenna."""
 
-    GROUPS = (
-        (
-            "Antenna",
-            (
-                "name",
-                "type",
-                "gain_dbi",
-                "polarisation",
-                "size_m",
-                "connector",
-                "impedance_ohm",
-                "price",
-                "note",
-            ),
-        ),
-        ("A wire: what to cut it for", ("cut_for_hz", "wave", "velocity_factor")),
-        ("A magnetic loop or rod", ("loop_diameter_m", "turns")),
-    )
+    GROUPS = ANTENNA_GROUPS
     gain_dbi = GainField(
         label="Gain",
         required=False,
@@ -148,22 +151,7 @@ class AntennaForm(PartForm):
 
     class Meta:
         model = Antenna
-        fields = [
-            "name",
-            "type",
-            "gain_dbi",
-            "polarisation",
-            "size_m",
-            "connector",
-            "impedance_ohm",
-            "price",
-            "note",
-            "cut_for_hz",
-            "wave",
-            "velocity_factor",
-            "loop_diameter_m",
-            "turns",
-        ]
+        fields = [name for _, names in ANTENNA_GROUPS for name in names]
         labels = {"impedance_ohm": "Impedance (Ω)"}
         help_texts = {
             "velocity_factor": "Bare thin wire about 0.95, insulated less (common practice)."

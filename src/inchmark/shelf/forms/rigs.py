@@ -5,7 +5,8 @@ from typing import Any
 from django import forms
 from django.db.models import Q
 
-from inchmark.pages.fields import BitRateField, PowerField, QuantityField, model_choice
+from inchmark.pages.fields import PowerField, QuantityField, model_choice
+from inchmark.shelf.forms.settings import RadioFieldsForm
 from inchmark.shelf.models import Antenna, Rig, SettingFields
 from inchmark.studies.models import Study
 
@@ -74,19 +75,9 @@ BROUGHT = {
 }
 
 
-class RigForm(forms.ModelForm):
+class RigForm(RadioFieldsForm):
     """One rig at both ends."""
 
-    frequency_hz = QuantityField(
-        "Hz", bare_unit="MHz", label="Frequency", help_text="Like “868.1 MHz”."
-    )
-    bandwidth_hz = QuantityField(
-        "Hz", bare_unit="kHz", label="Receiver bandwidth", help_text="Like “125 kHz”."
-    )
-    bit_rate_bit_s = BitRateField(
-        label="Bit rate", required=False, help_text="Like “50 kbit/s”; GFSK only."
-    )
-    power_dbm = PowerField(label="Transmit power", help_text="“14 dBm” or “25 mW”.")
     fixed_power_dbm = PowerField(
         label="Transmit power, fixed end", help_text="“14 dBm” or “25 mW”."
     )

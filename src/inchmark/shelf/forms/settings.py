@@ -31,8 +31,8 @@ GROUPS = (
 LDRO_CHOICES = [("", "automatic, by symbol time"), ("true", "on"), ("false", "off")]
 
 
-class SettingForm(forms.ModelForm):
-    """One firmware setting of a module."""
+class RadioFieldsForm(forms.ModelForm):
+    """Fields of a setting that are typed with their unit; a rig has the same."""
 
     frequency_hz = QuantityField(
         "Hz", bare_unit="MHz", label="Frequency", help_text="Like “868.1 MHz”."
@@ -43,8 +43,13 @@ class SettingForm(forms.ModelForm):
     bit_rate_bit_s = BitRateField(
         label="Bit rate", required=False, help_text="Like “50 kbit/s”; GFSK only."
     )
-    deviation_hz = QuantityField("Hz", bare_unit="kHz", label="Deviation", required=False)
     power_dbm = PowerField(label="Transmit power", help_text="“14 dBm” or “25 mW”.")
+
+
+class SettingForm(RadioFieldsForm):
+    """One firmware setting of a module."""
+
+    deviation_hz = QuantityField("Hz", bare_unit="kHz", label="Deviation", required=False)
     low_data_rate = forms.NullBooleanField(
         label="Low-data-rate optimisation",
         required=False,

@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept
+from inchmark.pages.keeping import done, kept, posted, posted_files
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import services
 from inchmark.shelf.drawings.centring import centring_drawing
@@ -49,7 +49,7 @@ def _show(
 def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the centrings, and keep a new one."""
     study = study_for(request, study_id)
-    data = request.POST if request.method == "POST" else None
+    data = posted(request)
     blank = Centring(checked_on=timezone.localdate())
     form = CentringForm(data, study=study, instance=blank)
     if kept(form, lambda: services.bench.keep_centring(study, form.instance)):
@@ -67,7 +67,7 @@ def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
 def close_ranges(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the close-range checks, and keep a new one."""
     study = study_for(request, study_id)
-    data = request.POST if request.method == "POST" else None
+    data = posted(request)
     blank = CloseRange(checked_on=timezone.localdate())
     form = CloseRangeForm(data, study=study, instance=blank)
     if kept(form, lambda: services.bench.keep_close_range(study, form.instance)):
@@ -93,7 +93,7 @@ def close_range_answer(request: HttpRequest, study_id: int, check_id: int) -> Ht
 def traces(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the current traces, and keep a new one."""
     study = study_for(request, study_id)
-    bound = (request.POST, request.FILES) if request.method == "POST" else (None, None)
+    bound = (posted(request), posted_files(request))
     blank = CurrentTrace(traced_on=timezone.localdate())
     form = TraceForm(*bound, study=study, instance=blank)
 

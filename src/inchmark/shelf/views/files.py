@@ -4,14 +4,13 @@ import json
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_http_methods
 
-from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.limits import limits
 from inchmark.formats.shelf_file import shelf_schema, shelf_text
+from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.forms.files import ShelfFileForm
@@ -26,18 +25,18 @@ def files(request: HttpRequest, study_id: int) -> HttpResponse:
     starter = request.POST.get("way") == "starter"
     bound = request.method == "POST" and not starter
     form = ShelfFileForm(request.POST, request.FILES) if bound else ShelfFileForm()
-    if starter or form.is_valid():
-        data = services.shelf_files.starter_shelf() if starter else form.cleaned_data["file"].read()
-        try:
-            added, known = services.shelf_files.take_in(study, data)
-        except UnreadableFileError as wrong:
-            form.add_error("file", str(wrong))
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
-        else:
-            kept = f" There already, left as they are: {', '.join(known[:12])}." if known else ""
-            messages.success(request, f"{added} parts, settings and units added.{kept}")
-            return go_to(request, "shelf:parts", study.pk, "modules")
+
+    def take(data: bytes) -> None:
+        added, known = services.shelf_files.take_in(study, data)
+        there = f" There already, left as they are: {', '.join(known[:12])}." if known else ""
+        messages.success(request, f"{added} parts, settings and units added.{there}")
+
+    if starter:
+        took = done(request, lambda: take(services.shelf_files.starter_shelf()))
+    else:
+        took = kept(form, lambda: take(form.cleaned_data["file"].read()))
+    if took:
+        return go_to(request, "shelf:parts", study.pk, "modules")
     context = {"study": study, "room": "shelf", "page": "files", "form": form}
     return render(request, "shelf/files.html", context, status=422 if form.errors else 200)
 

@@ -6,13 +6,14 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept
+from inchmark.pages.keeping import done, kept, posted, posted_files
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.drawings.conducted import LossCurveDrawing, loss_curve_drawing
 from inchmark.shelf.figures.conducted import LadderResult, result_of
 from inchmark.shelf.forms.bench import LadderForm
 from inchmark.shelf.models import ConductedCheck
+from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
 
@@ -20,16 +21,10 @@ from inchmark.studies.models import Study
 @login_required
 def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the conducted ladders, and keep a new one."""
-    studies = Study.objects
-    found = (
-        studies.editable_by(request.user)
-        if request.method == "POST"
-        else studies.visible_to(request.user)
-    )
-    study = get_object_or_404(found, pk=study_id)
+    study = study_for(request, study_id)
     form = LadderForm(
-        request.POST if request.method == "POST" else None,
-        request.FILES if request.method == "POST" else None,
+        posted(request),
+        posted_files(request),
         study=study,
         initial={"checked_on": timezone.localdate(), "source_dbm": 0.0},
     )

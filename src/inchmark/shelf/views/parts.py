@@ -8,7 +8,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept, problems_of
+from inchmark.pages.keeping import done, kept, posted, problems_of
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
@@ -22,7 +22,7 @@ from inchmark.shelf.figures.sweeps import sweep_figures
 from inchmark.shelf.forms.parts import PART_FORMS, CalibrationForm, PartForm
 from inchmark.shelf.forms.settings import ConsoleForm
 from inchmark.shelf.models import Antenna, Feed, Module
-from inchmark.studies.access import study_for
+from inchmark.studies.access import reachable, study_for
 from inchmark.studies.models import Study
 
 NOUNS = {
@@ -69,7 +69,7 @@ def part_add(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
     form_class = _form_of(kind)
     study = study_for(request, study_id, editing=True)
     blank = form_class._meta.model()
-    data = request.POST if request.method == "POST" else None
+    data = posted(request)
     form = form_class(data, instance=blank, study=study)
     return _save(request, study, kind, form)
 
@@ -79,10 +79,9 @@ def part_add(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
 def part(request: HttpRequest, study_id: int, kind: str, part_id: int) -> HttpResponse:
     """Show a part with what follows from it, and change it."""
     form_class = _form_of(kind)
-    reach = "editable_by" if request.method == "POST" else "visible_to"
-    found = getattr(form_class._meta.model.objects, reach)(request.user)
+    found = reachable(request, form_class._meta.model.objects)
     one = get_object_or_404(found.select_related("study"), pk=part_id, study_id=study_id)
-    data = request.POST if request.method == "POST" else None
+    data = posted(request)
     return _save(request, one.study, kind, form_class(data, instance=one, study=one.study))
 
 

@@ -5,7 +5,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept
+from inchmark.pages.keeping import done, kept, posted
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
@@ -43,7 +43,7 @@ def rig_add(request: HttpRequest, study_id: int) -> HttpResponse:
     study = study_for(request, study_id, editing=True)
     start = Rig(letter=services.rigs.next_letter(study), spreading_factor=7)
     start.frequency_hz = start_frequency_hz(study) or start.frequency_hz
-    data = request.POST if request.method == "POST" else None
+    data = posted(request)
     form = RigForm(data, instance=start, study=study)
     return _save(request, study, form, "shelf/rig_add.html")
 
@@ -54,7 +54,7 @@ def rig_edit(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Change a rig."""
     study = study_for(request, study_id, editing=True)
     rig = get_object_or_404(study.rigs, pk=rig_id)
-    data = request.POST if request.method == "POST" else None
+    data = posted(request)
     form = RigForm(data, instance=rig, study=study)
     return _save(request, study, form, "shelf/rig_edit.html")
 

@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept
+from inchmark.pages.keeping import done, kept, posted
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.adapters.console import columns_of
@@ -15,6 +15,7 @@ from inchmark.shelf.figures.console import decode, suggested_name
 from inchmark.shelf.figures.settings import setting_figures, unusual_in
 from inchmark.shelf.forms.settings import ConsoleForm, SettingForm
 from inchmark.shelf.models import Module, Setting
+from inchmark.studies.access import reachable
 
 
 @require_http_methods(["GET", "POST"])
@@ -44,10 +45,9 @@ def setting_add(request: HttpRequest, study_id: int, module_id: int) -> HttpResp
 @login_required
 def setting_edit(request: HttpRequest, study_id: int, setting_id: int) -> HttpResponse:
     """Show a setting with what it costs, and change it."""
-    reach = "editable_by" if request.method == "POST" else "visible_to"
-    found = getattr(Setting.objects, reach)(request.user).select_related("module", "study")
+    found = reachable(request, Setting.objects).select_related("module", "study")
     one = get_object_or_404(found, pk=setting_id, study_id=study_id)
-    form = SettingForm(request.POST if request.method == "POST" else None, instance=one)
+    form = SettingForm(posted(request), instance=one)
     extra = {
         "figures": setting_figures(one, one.module),
         "unusual": unusual_in(one, one.module),

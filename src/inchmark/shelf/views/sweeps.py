@@ -1,13 +1,12 @@
 """Antenna sweeps and trim logs."""
 
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
-from inchmark.devices.analyser import AnalyserError
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.pages.keeping import kept
 from inchmark.pages.parts import go_to, streamed
 from inchmark.shelf import services
 from inchmark.shelf.adapters.rigs import usual_band
@@ -61,13 +60,10 @@ def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
     form = SweepForm(request.POST, request.FILES, study=study)
     reads = request.POST.get("way") == "analyser"
     analyser = AnalyserForm(request.POST) if reads else AnalyserForm()
-    if form.is_valid() and (not reads or analyser.is_valid()):
-        try:
-            return go_to(request, _keep(study, form, analyser))
-        except (UnreadableFileError, AnalyserError) as wrong:
-            form.add_error(None if reads else "file", str(wrong))
-        except ValidationError as wrong:
-            form.add_error(None, wrong.messages)
+    asked_well = not reads or analyser.is_valid()
+    said_at = None if reads else "file"
+    if asked_well and kept(form, lambda: _keep(study, form, analyser), file=said_at):
+        return go_to(request, form.instance)
     context = _sweeps_context(study, form, analyser)
     return render(request, "shelf/sweeps.html", context, status=422)
 

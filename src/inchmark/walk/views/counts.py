@@ -6,7 +6,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.template.defaultfilters import pluralize
@@ -14,11 +13,12 @@ from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_http_methods
 
+from inchmark.pages.keeping import outcome
 from inchmark.pages.parts import go_to
 from inchmark.plan.figures.clock import visits_of
 from inchmark.plan.models import Stop
 from inchmark.plan.services.design import design_of
-from inchmark.studies.access import study_for
+from inchmark.studies.access import reachable, study_for
 from inchmark.walk.figures import CountRow, count_rows
 from inchmark.walk.forms import CountForm
 from inchmark.walk.models import Walk
@@ -46,12 +46,8 @@ def _address(walk: Walk, stop: str, condition: str = "") -> str:
 @login_required
 def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Show and keep the counts of one stop."""
-    walks = (
-        Walk.objects.editable_by(request.user)
-        if request.method == "POST"
-        else Walk.objects.visible_to(request.user)
-    )
-    walk = get_object_or_404(walks.select_related("study"), pk=walk_id, study=study_id)
+    walks = reachable(request, Walk.objects).select_related("study")
+    walk = get_object_or_404(walks, pk=walk_id, study=study_id)
     stops = list(walk.study.stops.all())
     asked = request.GET.get("stop", "")
     stop = next((one for one in stops if one.label == asked), stops[0] if stops else None)
@@ -64,12 +60,13 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     wrong_rows = sum(form.is_bound and not form.is_valid() for _, form in forms)
     if request.method == "POST" and not wrong_rows:
         typed = [(row, form.cleaned_data) for row, form in forms if form.is_bound]
-        try:
-            kept = keep_counts(walk, stop, typed, condition=condition, by=request.user)
+        kept = outcome(
+            request,
+            lambda: keep_counts(walk, stop, typed, condition=condition, by=request.user),
+        )
+        if kept is not None:
             messages.success(request, f"{kept} count{pluralize(kept)} of stop {stop.label} kept.")
             return go_to(request, _address(walk, _next(stops, stop).label, condition))
-        except ValidationError as wrong:
-            messages.error(request, " ".join(wrong.messages))
     context = _context(walk, stops, stop, condition) | {
         "rows": forms,
         "wrong_rows": wrong_rows,

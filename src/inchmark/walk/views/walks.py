@@ -8,10 +8,10 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import kept
+from inchmark.pages.keeping import kept, posted
 from inchmark.pages.parts import go_to, page_or_part, streamed
 from inchmark.plan.services.design import start_problems
-from inchmark.studies.access import study_for
+from inchmark.studies.access import reachable, study_for
 from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, UnitsForm, WalkForm
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import boards, outing, receive
@@ -41,7 +41,7 @@ def walk_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Start a walk."""
     study = study_for(request, study_id, editing=True)
     form = WalkForm(
-        request.POST if request.method == "POST" else None,
+        posted(request),
         initial={"walked_on": timezone.localdate()},
     )
     if form.is_valid():
@@ -58,7 +58,7 @@ def walk_add(request: HttpRequest, study_id: int) -> HttpResponse:
 def walk_edit(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Change a walk's date, people, weather, interval or counter."""
     walk = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
-    form = WalkForm(request.POST if request.method == "POST" else None, instance=walk)
+    form = WalkForm(posted(request), instance=walk)
     if form.is_valid():
         return go_to(request, outing.change_walk(form.instance))
     context = {"study": walk.study, "room": "walk", "form": form, "walk": walk}
@@ -157,12 +157,8 @@ def silent_visit(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespo
 @login_required
 def bad_lines(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
     """Show the lines of a file that could not be read; correct them and read the file again."""
-    files = (
-        FrameFile.objects.editable_by(request.user)
-        if request.method == "POST"
-        else FrameFile.objects.visible_to(request.user)
-    )
-    file = get_object_or_404(files.select_related("walk__study"), pk=file_id, walk__study=study_id)
+    files = reachable(request, FrameFile.objects).select_related("walk__study")
+    file = get_object_or_404(files, pk=file_id, walk__study=study_id)
     if request.method == "POST":
         changed = receive.correct_lines(file, BadLinesForm(request.POST).texts(), by=request.user)
         if changed:

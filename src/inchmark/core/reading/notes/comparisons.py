@@ -31,23 +31,19 @@ def one_change(analysis: Analysis) -> Iterator[Note]:
 def confounded_condition(analysis: Analysis) -> Iterator[Note]:
     """Name rigs that were carried like no other."""
     for rig, own in _alone(analysis, lambda v: v.key.condition):
-        yield Note(
-            code="confounded_condition",
-            rig=rig,
-            title=f"{rig} was never carried like the others",
-            text=f"{rig} was always carried “{listed(own)}”, no other rig was. Its difference cannot be told from the way it was carried.",
-        )
+        text = f"{rig} was always carried “{listed(own)}”, no other rig was. Its difference cannot be told from the way it was carried."
+        yield _never("confounded_condition", rig, "carried like the others", text)
 
 
 def confounded_walk(analysis: Analysis) -> Iterator[Note]:
     """Name rigs that had a walk of their own."""
     for rig, own in _alone(analysis, lambda v: v.key.walk):
-        yield Note(
-            code="confounded_walk",
-            rig=rig,
-            title=f"{rig} was never walked with the others",
-            text=f"{rig} was in walk {listed(own)} only, no other rig was. Weather, wet ground, batteries and whoever carried it are in its difference; walk it beside another.",
-        )
+        text = f"{rig} was in walk {listed(own)} only, no other rig was. Weather, wet ground, batteries and whoever carried it are in its difference; walk it beside another."
+        yield _never("confounded_walk", rig, "walked with the others", text)
+
+
+def _never(code: str, rig: str, what: str, text: str) -> Note:
+    return Note(code=code, rig=rig, title=f"{rig} was never {what}", text=text)
 
 
 def _alone(
