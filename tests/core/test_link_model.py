@@ -14,6 +14,7 @@ from inchmark.core.link_model.hypers import start_point
 from inchmark.core.link_model.likelihood import Spreads, visit_terms
 from inchmark.core.link_model.mode import build_model, find_mode
 from inchmark.core.link_model.posterior import summarise
+from inchmark.core.reading.analysis import fit_visits
 from inchmark.core.reception.bursts import autocorrelation_time
 from inchmark.core.reception.visit import silent_visit
 from inchmark.formats.frame_log.visits import (
@@ -34,16 +35,7 @@ def fit_folder(folder):
     loaded = load_frames(file_blocks(folder / "frames.csv"))
     measured, _, noisy = measured_visits(loaded, stop_distances(rows))
     assert noisy == []
-    visits = [
-        FitVisit(
-            rig=v.key.rig,
-            stop=v.key.stop,
-            distance_m=v.distance_m,
-            condition=v.key.condition,
-            summary=v.summary,
-        )
-        for v in measured
-    ]
+    visits = fit_visits(measured)
     priors = {
         one["rig"]: RigPrior(
             module_type=one["module_group"], sensitivity_dbm=one["datasheet_sensitivity_dbm"]

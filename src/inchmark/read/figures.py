@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
+from inchmark.core.alike import alike
 from inchmark.core.interval import Estimate
 from inchmark.core.reading.answer import Answer, answer_of
 from inchmark.core.reading.result import Note, Reading, VisitReading
@@ -111,15 +112,7 @@ def _side_note(note: Note, page: str, study: Study) -> SideNote:
         url, words = f"{page}?stop={note.stop}#table", "Show the stop"
     elif note.rig:
         url, words = f"{page}?rig={note.rig}#table", "Show the visits"
-    return SideNote(
-        code=note.code,
-        subject=note.subject,
-        title=note.title,
-        text=note.text,
-        kind=note.kind,
-        evidence_url=url,
-        evidence=words,
-    )
+    return alike(SideNote, note, evidence_url=url, evidence=words, state="open", reason="")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

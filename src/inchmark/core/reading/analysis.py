@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -149,13 +149,9 @@ def analyse_visits(
     )
 
 
-def _fit(
-    visits: Sequence[MeasuredVisit],
-    facts: Mapping[str, RigFacts],
-    tau: float,
-    reference_noise_dbm: float | None,
-) -> tuple[Fit | None, str]:
-    rows = [
+def fit_visits(visits: Iterable[MeasuredVisit]) -> list[FitVisit]:
+    """Return visits as the fit takes them."""
+    return [
         FitVisit(
             rig=v.key.rig,
             stop=v.key.stop,
@@ -165,6 +161,15 @@ def _fit(
         )
         for v in visits
     ]
+
+
+def _fit(
+    visits: Sequence[MeasuredVisit],
+    facts: Mapping[str, RigFacts],
+    tau: float,
+    reference_noise_dbm: float | None,
+) -> tuple[Fit | None, str]:
+    rows = fit_visits(visits)
     if not any(row.summary.heard_with_level for row in rows):
         return None, "No frame was heard with a signal level, so there is no level to fit."
     if len({row.distance_m for row in rows}) < 2:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from inchmark.core.alike import alike
 from inchmark.core.link import Link
 from inchmark.core.path_view import PathView, fine_profile, path_view
 from inchmark.core.prediction import LEAST_HEIGHT_M, Surroundings
@@ -20,16 +21,7 @@ from inchmark.shelf.models import Antenna, Rig
 
 def surroundings_of(site: Site | None) -> Surroundings:
     """Return how a site is predicted."""
-    if site is None:
-        return Surroundings()
-    return Surroundings(
-        model=site.model,
-        openness=site.openness,
-        ground=site.ground,
-        polarisation=site.polarisation,
-        building=site.building,
-        shadowing_db=site.shadowing_db,
-    )
+    return Surroundings() if site is None else alike(Surroundings, site)
 
 
 Profile = tuple[np.ndarray, np.ndarray]

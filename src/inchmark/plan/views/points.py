@@ -4,7 +4,7 @@ from functools import partial
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_http_methods, require_POST
 
 from inchmark.pages.keeping import dragged, kept, posted
@@ -12,6 +12,7 @@ from inchmark.pages.parts import go_to
 from inchmark.plan import services
 from inchmark.plan.forms import MoveForm, PointForm
 from inchmark.plan.models import SitePoint
+from inchmark.plan.views.stops import place_form
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 
@@ -39,9 +40,8 @@ def point_edit(request: HttpRequest, study_id: int, point_id: int) -> HttpRespon
 def _save(request: HttpRequest, study: Study, form: PointForm) -> HttpResponse:
     if kept(form, lambda: services.points.save_point(study, form.instance)):
         return go_to(request, "plan:stops", study.pk)
-    context = {"study": study, "room": "plan", "page": "stops", "form": form}
-    context["point"] = form.instance
-    return render(request, "plan/point_form.html", context, status=422 if form.is_bound else 200)
+    title = str(form.instance) if form.instance.pk else "A needed place or receiver"
+    return place_form(request, study, form, title=title, noun="place")
 
 
 @require_POST

@@ -4,6 +4,7 @@ from functools import partial
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.forms import ModelForm
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -95,8 +96,17 @@ def stop_edit(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse
 def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:
     if kept(form, lambda: services.save_stop(study, form.instance)):
         return go_to(request, "plan:stops", study.pk)
-    context = {"study": study, "room": "plan", "page": "stops", "form": form, "stop": form.instance}
-    return render(request, "plan/stop_form.html", context, status=422 if form.is_bound else 200)
+    title = f"Stop {form.instance.label}" if form.instance.pk else "A new stop"
+    return place_form(request, study, form, title=title, noun="stop")
+
+
+def place_form(
+    request: HttpRequest, study: Study, form: ModelForm, *, title: str, noun: str
+) -> HttpResponse:
+    """Show the form of a stop or another place."""
+    context = {"study": study, "room": "plan", "page": "stops", "form": form}
+    context |= {"title": title, "noun": noun}
+    return render(request, "plan/place_form.html", context, status=422 if form.is_bound else 200)
 
 
 @require_POST

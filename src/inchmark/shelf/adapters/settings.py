@@ -6,27 +6,14 @@ import numpy as np
 
 from inchmark.core.airtime import setting as core
 from inchmark.core.airtime.setting import RadioSetting
+from inchmark.core.alike import alike
 from inchmark.core.threshold import Sensitivity
 from inchmark.shelf.models import Module, Setting, SettingFields
 
 
 def radio_setting(row: SettingFields, *, crystal_ppm: float = 10.0) -> RadioSetting:
     """Return a row's setting as the core knows it; crystals of one tolerance at both ends."""
-    return RadioSetting(
-        modulation=row.modulation,
-        frequency_hz=row.frequency_hz,
-        bandwidth_hz=row.bandwidth_hz,
-        payload_bytes=row.payload_bytes,
-        preamble=row.preamble,
-        spreading_factor=row.spreading_factor,
-        coding_rate=row.coding_rate,
-        explicit_header=row.explicit_header,
-        payload_crc=row.payload_crc,
-        low_data_rate=row.low_data_rate,
-        bit_rate_bit_s=row.bit_rate_bit_s,
-        deviation_hz=row.deviation_hz,
-        ppm_both_ends=2 * crystal_ppm,
-    )
+    return alike(RadioSetting, row, ppm_both_ends=2 * crystal_ppm)
 
 
 def computed_sensitivity(row: SettingFields, noise_figure_db: float) -> Sensitivity:
