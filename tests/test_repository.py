@@ -1,6 +1,7 @@
 """The tree keeps its own promises: vendored files match their table, the demo is the marsh."""
 
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -108,6 +109,17 @@ def test_prepare_prints_a_link_and_can_leave_the_demo_out(db, capsys):
     call_command("prepare", "--no-demo", "--base", "http://127.0.0.1:8000")
     assert "http://127.0.0.1:8000/sign-in/" in capsys.readouterr().out
     assert Study.objects.count() == 0
+
+
+def test_a_table_row_of_more_than_eight_lines_is_an_include():
+    found = [
+        f"{path.relative_to(ROOT)}: {body.strip()[:60]}"
+        for path in (ROOT / "src").rglob("*.html")
+        for body in re.findall(r"<tbody[^>]*>(.*?)</tbody>", path.read_text(), re.DOTALL)
+        for loop in re.findall(r"{% for .*?{% endfor %}", body, re.DOTALL)
+        if loop.count("\n") > 8
+    ]
+    assert found == []
 
 
 def test_no_template_line_is_too_long_to_read():

@@ -61,7 +61,7 @@ class TerrainGrid:
             & (column >= -SLACK)
             & (column <= columns - 1 + SLACK)
         )
-        found: Floats = np.where(inside, bilinear(self.heights_m, row, column), np.nan)
+        found: Floats = np.where(inside, bilinear(self.heights_m, np.stack([row, column])), np.nan)
         return found
 
     def heights_along(
@@ -76,9 +76,11 @@ class TerrainGrid:
         column0 = (start.lon_deg - self.west_deg) / self.lon_step_deg
         row1 = np.clip((self.north_deg - lat_deg) / self.lat_step_deg, 0, rows - 1.001)
         column1 = np.clip((lon_deg - self.west_deg) / self.lon_step_deg, 0, columns - 1.001)
-        row = row0 + along * (row1 - row0)[:, None]
-        column = column0 + along * (column1 - column0)[:, None]
-        found = bilinear(self.heights_m, row, column)
+        places = np.empty((2, len(row1), len(along)))
+        row, column = places
+        np.add(row0, np.multiply(along, (row1 - row0)[:, None], out=row), out=row)
+        np.add(column0, np.multiply(along, (column1 - column0)[:, None], out=column), out=column)
+        found = bilinear(self.heights_m, places)
         if self.cover_m is not None:
             nearest = np.rint(row).astype(np.int64) * columns + np.rint(column).astype(np.int64)
             found = found + standing_clear(self.cover_m.reshape(-1).take(nearest))
@@ -160,11 +162,12 @@ def standing_clear(cover_m: Floats) -> Floats:
     return clear
 
 
-def bilinear(grid: NDArray[np.float32], row: ArrayLike, column: ArrayLike) -> Floats:
-    """Return a grid's values between its four nearest cells, the edge's beyond it."""
-    row, column = np.broadcast_arrays(np.asarray(row), np.asarray(column))
-    places = np.stack([row.ravel(), column.ravel()])
+def bilinear(grid: NDArray[np.float32], places: Floats) -> Floats:
+    """Return a grid's values between its four nearest cells, the edge's beyond it.
+
+    `places` are rows and columns, shape (2, …); the values come in the shape that is left.
+    """
     found: Floats = ndimage.map_coordinates(
-        grid, places, order=1, mode="nearest", prefilter=False, output=np.float64
+        grid, places.reshape(2, -1), order=1, mode="nearest", prefilter=False, output=np.float64
     )
-    return found.reshape(row.shape)
+    return found.reshape(places.shape[1:])

@@ -68,13 +68,12 @@ def delta_bullington(
     d = d_all[..., -1]
     h1 = h_all[..., 0] + floats("height1_m", height1_m)
     h2 = h_all[..., -1] + floats("height2_m", height2_m)
-    inner_d, inner_h = d_all[..., 1:-1], h_all[..., 1:-1]
-    bulged = inner_h + 500 * curvature * inner_d * (d[..., None] - inner_d)
-    nu, actual = _bullington(inner_d, bulged, d, h1, h2, wavelength)
-    smooth1, smooth2 = _smooth_heights(d_all, h_all, d, h1, h2)
+    way = _way_between(d_all, wavelength)
+    inner_h, bulge = h_all[..., 1:-1], 500 * curvature * way.product
+    nu, actual = _bullington(way, inner_h + bulge, h1, h2)
+    smooth1, smooth2 = _smooth_heights(way, d_all, h_all, h1, h2)
     te, re = h1 - smooth1, h2 - smooth2
-    flat = 500 * curvature * inner_d * (d[..., None] - inner_d)
-    _, smooth = _bullington(inner_d, flat, d, te, re, wavelength)
+    _, smooth = _bullington(way, bulge, te, re)
     spherical = spherical_loss_db(
         d,
         te,
@@ -106,40 +105,72 @@ def _profile(distance_m: ArrayLike, ground_m: ArrayLike) -> tuple[Floats, Floats
     return d, h
 
 
-def _bullington(
-    inner_d: Floats, inner_h: Floats, d: Floats, h1: Floats, h2: Floats, wavelength_m: float
-) -> tuple[Floats, Floats]:
+@dataclass(frozen=True, slots=True)
+class _Way:
+    """Distances of the points between the ends, worked out once for all that need them [km].
+
+    From the start and to the end, their inverses and product; `scale` turns a height over the
+    line of sight [m] into nu.
+    """
+
+    wavelength_m: float
+    whole: Floats
+    share: Floats  # of the whole way, from the start
+    per_start: Floats
+    per_rest: Floats
+    product: Floats
+    scale: Floats
+
+    def line(self, h1: Floats, h2: Floats) -> Floats:
+        """Return the heights of the straight line between two ends [m]."""
+        start = h1[..., None]
+        return start + (h2[..., None] - start) * self.share
+
+
+def _way_between(d_all: Floats, wavelength_m: float) -> _Way:
+    whole, start = d_all[..., -1], d_all[..., 1:-1]
+    rest = whole[..., None] - start
+    product = start * rest
+    return _Way(
+        wavelength_m=wavelength_m,
+        whole=whole,
+        share=start / whole[..., None],
+        per_start=1 / start,
+        per_rest=1 / rest,
+        product=product,
+        scale=np.sqrt((0.002 / wavelength_m * whole)[..., None] / product),
+    )
+
+
+def _bullington(way: _Way, inner_h: Floats, h1: Floats, h2: Floats) -> tuple[Floats, Floats]:
     """Return nu of the equivalent edge and the loss [dB]; heights hold the earth's bulge."""
-    rest = d[..., None] - inner_d
-    up = np.max((inner_h - h1[..., None]) / inner_d, axis=-1)
-    down = np.max((inner_h - h2[..., None]) / rest, axis=-1)
+    d = way.whole
+    up = np.max((inner_h - h1[..., None]) * way.per_start, axis=-1)
+    down = np.max((inner_h - h2[..., None]) * way.per_rest, axis=-1)
     level = (h2 - h1) / d
-    line = (h1[..., None] * rest + h2[..., None] * inner_d) / d[..., None]
-    scale = np.sqrt(0.002 * d[..., None] / (wavelength_m * inner_d * rest))
-    sighted = np.max((inner_h - line) * scale, axis=-1)
+    sighted = np.max((inner_h - way.line(h1, h2)) * way.scale, axis=-1)
     with np.errstate(divide="ignore", invalid="ignore"):
         at = (h2 - h1 + down * d) / (up + down)  # where the two horizons' lines cross
         at = np.where(np.isfinite(at) & (at > 0) & (at < d), at, d / 2)
     edge = h1 + up * at - (h1 * (d - at) + h2 * at) / d
-    hidden = edge * np.sqrt(0.002 * d / (wavelength_m * at * (d - at)))
+    hidden = edge * np.sqrt(0.002 * d / (way.wavelength_m * at * (d - at)))
     nu = np.where(up < level, sighted, hidden)
     knife = knife_edge_loss_db(nu)
     return nu, knife + (1 - np.exp(-knife / 6)) * (10 + 0.02 * d)
 
 
 def _smooth_heights(
-    d_all: Floats, h_all: Floats, d: Floats, h1: Floats, h2: Floats
+    way: _Way, d_all: Floats, h_all: Floats, h1: Floats, h2: Floats
 ) -> tuple[Floats, Floats]:
     """Return the smooth surface at both ends [m], lowered for obstructions."""
-    da, db, ha, hb = d_all[..., :-1], d_all[..., 1:], h_all[..., :-1], h_all[..., 1:]
-    v1 = np.sum((db - da) * (hb + ha), axis=-1)
-    v2 = np.sum((db - da) * (hb * (2 * db + da) + ha * (db + 2 * da)), axis=-1)
+    d, da, db, ha, hb = way.whole, d_all[..., :-1], d_all[..., 1:], h_all[..., :-1], h_all[..., 1:]
+    step = db - da
+    v1 = np.sum(step * (hb + ha), axis=-1)
+    v2 = np.sum(step * (hb * (2 * db + da) + ha * (db + 2 * da)), axis=-1)
     start, end = (2 * v1 * d - v2) / d**2, (v2 - v1 * d) / d**2
-    inner_d, inner_h = d_all[..., 1:-1], h_all[..., 1:-1]
-    rest = d[..., None] - inner_d
-    over = inner_h - (h1[..., None] * rest + h2[..., None] * inner_d) / d[..., None]
+    over = h_all[..., 1:-1] - way.line(h1, h2)
     most = np.max(over, axis=-1)
-    near, far = np.max(over / inner_d, axis=-1), np.max(over / rest, axis=-1)
+    near, far = np.max(over * way.per_start, axis=-1), np.max(over * way.per_rest, axis=-1)
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.where(most > 0, near / (near + far), 0.0)
     lowered = np.maximum(most, 0.0)

@@ -174,12 +174,10 @@ class _Reader:
 
     def _swallowed(self, time_s: float | None) -> int:
         """Return the steps from the last frame before a reset to the first after it."""
-        known = time_s is not None and np.isfinite(time_s) and self.highest_time is not None
-        if self.interval_s and known:
-            assert time_s is not None
-            assert self.highest_time is not None
-            return min(max(round((time_s - self.highest_time) / self.interval_s), 1), MAX_GAP)
-        return 1
+        if not self.interval_s or time_s is None or self.highest_time is None:
+            return 1
+        steps = (time_s - self.highest_time) / self.interval_s
+        return min(max(round(steps), 1), MAX_GAP) if np.isfinite(steps) else 1
 
     def result(self, unwrapped: NDArray[np.int64]) -> Sequence:
         """Return the reading, counted from the first frame sent."""

@@ -92,6 +92,12 @@ def megahertz(value: float | None) -> str:
 
 
 @register.filter
+def megahertz_rough(value: float | None) -> str:
+    """Return a width [Hz] in MHz as far as a sweep's steps tell it, or a dash."""
+    return NOTHING if _missing(value) else f"{value / 1e6:.3g}"
+
+
+@register.filter
 def megahertz_exact(value: float) -> str:
     """Return a frequency [Hz] in MHz with every digit a radio is set to."""
     return f"{value / 1e6:.9g}"
