@@ -1,12 +1,15 @@
 """`./start`: set up what is missing, start everything, print a sign-in link.
 
-End everything together.
+PostgreSQL, web processes and workers are kept alive; end everything together.
 """
 
 from __future__ import annotations
 
 import argparse
+import hashlib
+import http.client
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -14,49 +17,51 @@ import sys
 import time
 from pathlib import Path
 
-from launch.cluster import Cluster, end_with_parent, keep_secret, write_secret
+from launch.cluster import Cluster, keep_secret, write_secret
+from launch.disk import DiskWatch
+from launch.lock import DataLock
 from launch.machine import PYTHON, ROOT, need_environment, need_postgres, need_python
 from launch.say import StopError, say, stop
+from launch.supervise import Program, Supervisor
 
 VAR = Path(os.environ.get("INCHMARK_VAR", ROOT / "var"))
-RESTART_PAUSE_S = 1.0
+MOST_WEB = 8
+BACKLOG = 512
+# queues of one kind each, so that a long import holds up no reading; upkeep runs beside imports
+WORKERS = {"import": 2, "read": 1, "plan": 1}
 
 
 def main() -> int:
     """Run the app until it is told to stop."""
-    parser = argparse.ArgumentParser(prog="./start", description="Start Inch Mark on this machine.")
-    parser.add_argument("--port", type=int, default=8000, help="port on 127.0.0.1 (8000)")
-    parser.add_argument("--no-demo", action="store_true", help="do not load the demo study")
-    wanted = parser.parse_args()
-    cluster: Cluster | None = None
-    children = _Children()
+    wanted = _arguments()
+    services = Supervisor()
     signal.signal(signal.SIGTERM, _interrupt)
     try:
         need_python()
-        _need_port(wanted.port)
-        url = os.environ.get("INCHMARK_DATABASE_URL")
-        if not url:
-            cluster = Cluster(VAR / "postgres", need_postgres())
-        need_environment(check=False)
+        _check_port(wanted.port)
         VAR.mkdir(parents=True, exist_ok=True)
+        lock = DataLock(VAR)
+        lock.take(f"http://127.0.0.1:{wanted.port}/")
+        listener = _listen(wanted.port)
+        url = os.environ.get("INCHMARK_DATABASE_URL")
+        programs = None if url else need_postgres()
+        need_environment(check=False)
         keep_secret(VAR / "secret-key")
-        if cluster:
-            url = cluster.start()
+        if programs:
+            cluster = Cluster(VAR / "postgres", programs)
+            services.start(cluster)
+            url = cluster.url
             write_secret(VAR / "database-url", url)
-        environment = app_environment(url or "")
-        _prepare(environment, wanted)
-        children.start("server", _server(wanted.port), environment)
-        children.start("worker", [str(PYTHON), "manage.py", "procrastinate", "worker"], environment)
-        _wait_for(wanted.port, children)
-        say(f"Inch Mark is on http://127.0.0.1:{wanted.port}/ — Ctrl-C ends it.")
-        return children.watch()
+        shutil.rmtree(VAR / "meters", ignore_errors=True)  # counts of processes that are gone
+        (VAR / "meters").mkdir()
+        _run(services, listener, app_environment(url or ""), wanted)
+        services.watch(DiskWatch(VAR).look)
+        return 0
     except StopError as why:
         stop(str(why))
         return 1
-    except PermissionError as wrong:
-        stop(
-            f"{wrong.filename} may not be written by this user. Make it yours, or set INCHMARK_VAR."
-        )
+    except OSError as wrong:
+        stop(_os_words(wrong))
         return 1
     except KeyboardInterrupt:
         say("\nEnding …")
@@ -64,9 +69,83 @@ def main() -> int:
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
-        children.end()
-        if cluster:
-            cluster.stop()
+        services.end()
+
+
+def _arguments() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="./start", description="Start Inch Mark on this machine.")
+    parser.add_argument("--port", type=int, default=8000, help="port on 127.0.0.1 (8000)")
+    parser.add_argument("--no-demo", action="store_true", help="do not load the demo study")
+    return parser.parse_args()
+
+
+def _run(
+    services: Supervisor,
+    listener: socket.socket,
+    environment: dict[str, str],
+    wanted: argparse.Namespace,
+) -> None:
+    """Start web processes and workers; what was made ready before serves while it is looked over."""
+    stamp, now = VAR / "prepared", _fingerprint(environment)
+    ready = stamp.exists() and stamp.read_text() == now
+    if not ready:
+        _prepare(environment, wanted)
+        stamp.write_text(now)
+    services.start(_web(1, listener, environment))
+    _wait_for(wanted.port, services)
+    if ready:
+        _prepare(environment, wanted)
+    for number in range(2, web_processes() + 1):
+        services.start(_web(number, listener, environment))
+    for queue, at_once in WORKERS.items():
+        services.start(_worker(queue, at_once, environment))
+    say(f"Inch Mark is on http://127.0.0.1:{wanted.port}/ — Ctrl-C ends it.")
+
+
+def _os_words(wrong: OSError) -> str:
+    place = wrong.filename or "The data folder"
+    if isinstance(wrong, PermissionError):
+        return f"{place} may not be written by this user. Make it yours, or set INCHMARK_VAR."
+    return f"{place} cannot be written: {wrong.strerror}. Mend that, or set INCHMARK_VAR to another folder."
+
+
+def web_processes() -> int:
+    """Return how many processes answer pages: one a core, as INCHMARK_WEB_PROCESSES says otherwise."""
+    asked = os.environ.get("INCHMARK_WEB_PROCESSES", "")
+    return int(asked) if asked.isdecimal() and int(asked) else min(os.cpu_count() or 1, MOST_WEB)
+
+
+def _web(number: int, listener: socket.socket, environment: dict[str, str]) -> Program:
+    command = [str(PYTHON), "-m", "inchmark.config.serve", "--fd", str(listener.fileno())]
+    if os.environ.get("INCHMARK_ORIGINS"):
+        command += ["--behind-proxy", os.environ.get("INCHMARK_PROXIES", "127.0.0.1")]
+    return Program(
+        f"web process {number}",
+        command,
+        environment
+        | {
+            "INCHMARK_ROLE": "web",
+            "PROMETHEUS_MULTIPROC_DIR": environment["INCHMARK_VAR"] + "/meters",
+        },
+        sockets=(listener.fileno(),),
+    )
+
+
+def _worker(queue: str, at_once: int, environment: dict[str, str]) -> Program:
+    command = [str(PYTHON), "manage.py", "procrastinate", "worker", "--concurrency", str(at_once)]
+    queues = f"{queue},upkeep" if queue == "import" else queue
+    command += ["--queues", queues, "--name", f"{queue}-{os.getpid()}"]
+    return Program(f"{queue} worker", command, environment | {"INCHMARK_ROLE": "worker"})
+
+
+def _fingerprint(environment: dict[str, str]) -> str:
+    """Return what the tables and static files were made from: the files, and which database."""
+    source = ROOT / "src" / "inchmark"
+    files = [*source.glob("*/migrations/*.py"), *source.glob("*/static/**/*")]
+    files.append(ROOT / "requirements" / "run.txt")
+    seen = [f"{path}:{path.stat().st_mtime_ns}" for path in sorted(files)]
+    seen.append(environment["INCHMARK_DATABASE_URL"].split("@")[-1].split(":")[0])
+    return hashlib.sha256("\n".join(seen).encode()).hexdigest()
 
 
 def _interrupt(*_: object) -> None:
@@ -99,99 +178,35 @@ def _prepare(environment: dict[str, str], wanted: argparse.Namespace) -> None:
         raise StopError("The database could not be made ready; the words above say why.")
 
 
-def _server(port: int) -> list[str]:
-    return [
-        str(PYTHON),
-        "-m",
-        "uvicorn",
-        "inchmark.config.asgi:application",
-        "--host",
-        "127.0.0.1",
-        "--port",
-        str(port),
-        "--lifespan",
-        "off",
-        "--log-level",
-        "warning",
-        "--no-server-header",
-        # a header from loopback would otherwise tell us any address, and evade the lockout
-        "--proxy-headers" if os.environ.get("INCHMARK_ORIGINS") else "--no-proxy-headers",
-    ]
-
-
-def _need_port(port: int) -> None:
+def _check_port(port: int) -> None:
     if not 0 < port < 65_536:
         raise StopError(f"There is no port {port}. Ports are 1 to 65535; try ./start --port 8000.")
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+
+
+def _listen(port: int) -> socket.socket:
+    """Return the socket all web processes take requests from."""
+    try:
+        return socket.create_server(("127.0.0.1", port), backlog=BACKLOG)
+    except OSError as wrong:
+        raise StopError(
+            f"Port {port} on 127.0.0.1 is taken ({wrong.strerror}). Try ./start --port {port + 1}."
+        ) from wrong
+
+
+def _wait_for(port: int, services: Supervisor) -> None:
+    """Wait until a page is answered; the socket alone takes requests before anyone answers them."""
+    until = time.monotonic() + 60
+    while time.monotonic() < until:
+        line = http.client.HTTPConnection("127.0.0.1", port, timeout=5)
         try:
-            probe.bind(("127.0.0.1", port))
-        except OSError as wrong:
-            raise StopError(
-                f"Port {port} on 127.0.0.1 is taken ({wrong.strerror}). Try ./start --port {port + 1}."
-            ) from wrong
-
-
-def _wait_for(port: int, children: _Children) -> None:
-    for _ in range(600):
-        with socket.socket() as probe:
-            probe.settimeout(1)
-            if probe.connect_ex(("127.0.0.1", port)) == 0:
-                return
-        if children.ended("server") is not None:
-            raise StopError("The server ended while starting; its words are above.")
-        time.sleep(0.05)
-    raise StopError("The server did not answer within 30 s.")
-
-
-class _Children:
-    """The server and the worker.
-
-    A worker that dies is started again, a server that dies ends us.
-    """
-
-    def __init__(self) -> None:
-        self.commands: dict[str, tuple[list[str], dict[str, str]]] = {}
-        self.processes: dict[str, subprocess.Popen] = {}
-
-    def start(self, name: str, command: list[str], environment: dict[str, str]) -> None:
-        self.commands[name] = (command, environment)
-        self.processes[name] = subprocess.Popen(
-            command, cwd=ROOT, env=environment, stdin=subprocess.DEVNULL, preexec_fn=_child
-        )
-
-    def ended(self, name: str) -> int | None:
-        return self.processes[name].poll()
-
-    def watch(self) -> int:
-        while True:
-            time.sleep(0.3)
-            if self.ended("server") is not None:
-                stop("The server ended; its words are above.")
-                return 1
-            if self.ended("worker") is not None:
-                say(
-                    "The worker ended; starting it again. What it was doing is taken up within half a minute."
-                )
-                time.sleep(RESTART_PAUSE_S)
-                self.start("worker", *self.commands["worker"])
-
-    def end(self) -> None:
-        for process in self.processes.values():
-            if process.poll() is None:
-                process.terminate()
-        until = time.monotonic() + 8
-        for process in self.processes.values():
-            try:
-                process.wait(max(until - time.monotonic(), 0.1))
-            except subprocess.TimeoutExpired:
-                process.kill()
-                process.wait()
-
-
-def _child() -> None:
-    os.setsid()  # Ctrl-C reaches us alone; we end the children in order
-    end_with_parent(signal.SIGTERM)
+            line.request("GET", "/health/live")
+            line.getresponse().read()
+            return
+        except OSError:
+            services.look()
+        finally:
+            line.close()
+    raise StopError("The server did not answer within a minute; its words are above.")
 
 
 if __name__ == "__main__":

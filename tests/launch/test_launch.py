@@ -3,12 +3,10 @@
 import argparse
 import os
 import pwd
-import signal
 import socket
 import stat
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import pytest
@@ -57,7 +55,7 @@ def test_a_taken_port_is_said_with_what_to_try():
     with socket.create_server(("127.0.0.1", 0)) as taken:
         port = taken.getsockname()[1]
         with pytest.raises(StopError, match=rf"Try \./start --port {port + 1}"):
-            start._need_port(port)
+            start._listen(port)
 
 
 def test_the_whole_command_says_it_in_one_sentence_and_stops():
@@ -92,37 +90,6 @@ def test_the_app_runs_with_the_address_it_was_given():
     assert environment["OMP_NUM_THREADS"] == "1"
 
 
-def _sleeper():
-    return [sys.executable, "-c", "import time; time.sleep(60)"]
-
-
-def test_a_dead_worker_is_started_again_and_a_dead_server_ends_everything(monkeypatch):
-    monkeypatch.setattr(start, "RESTART_PAUSE_S", 0.0)
-    children = start._Children()
-    children.start("server", _sleeper(), dict(os.environ))
-    children.start("worker", _sleeper(), dict(os.environ))
-    first = children.processes["worker"]
-    first.send_signal(signal.SIGKILL)
-    first.wait()
-    said = []
-    monkeypatch.setattr(start, "say", said.append)
-    monkeypatch.setattr(start, "stop", said.append)
-
-    def end_the_server(seconds):
-        if children.processes["worker"] is not first:
-            children.processes["server"].kill()
-            children.processes["server"].wait()
-
-    monkeypatch.setattr(time, "sleep", end_the_server)
-    assert children.watch() == 1
-    assert any("starting it again" in line for line in said)
-    second = children.processes["worker"]
-    assert second.poll() is None
-    monkeypatch.undo()
-    children.end()
-    assert second.poll() is not None
-
-
 def test_prepare_that_fails_stops_the_start(monkeypatch):
     monkeypatch.setattr(start, "PYTHON", Path("/bin/false"))
     wanted = argparse.Namespace(port=1, no_demo=True)
@@ -133,11 +100,42 @@ def test_prepare_that_fails_stops_the_start(monkeypatch):
 @pytest.mark.parametrize("port", [0, 65_536, 80_000])
 def test_a_port_there_is_none_of_is_said(port):
     with pytest.raises(StopError, match=f"There is no port {port}"):
-        start._need_port(port)
+        start._check_port(port)
 
 
 def test_headers_that_name_an_address_are_believed_behind_a_proxy_only(monkeypatch):
-    monkeypatch.delenv("INCHMARK_ORIGINS", raising=False)
-    assert "--no-proxy-headers" in start._server(8000)
-    monkeypatch.setenv("INCHMARK_ORIGINS", "https://marsh.example")
-    assert "--proxy-headers" in start._server(8000)
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+        environment = start.app_environment("postgresql://x@127.0.0.1:1/y")
+        monkeypatch.delenv("INCHMARK_ORIGINS", raising=False)
+        assert "--behind-proxy" not in start._web(1, listener, environment).command
+        monkeypatch.setenv("INCHMARK_ORIGINS", "https://marsh.example")
+        program = start._web(1, listener, environment)
+    assert program.command[-2:] == ["--behind-proxy", "127.0.0.1"]
+    assert program.environment["INCHMARK_ROLE"] == "web"
+    assert program.sockets
+
+
+def test_every_queue_has_a_worker_and_upkeep_runs_beside_imports():
+    environment = start.app_environment("postgresql://x@127.0.0.1:1/y")
+    queues = [
+        start._worker(queue, at_once, environment).command
+        for queue, at_once in start.WORKERS.items()
+    ]
+    served = {
+        name for command in queues for name in command[command.index("--queues") + 1].split(",")
+    }
+    assert served == {"import", "upkeep", "read", "plan"}
+
+
+def test_what_the_tables_were_made_from_changes_with_the_database():
+    here, there = (
+        start._fingerprint({"INCHMARK_DATABASE_URL": f"postgresql://x@{host}:1/y"})
+        for host in ("127.0.0.1", "10.0.0.2")
+    )
+    assert here != there
+    assert here == start._fingerprint({"INCHMARK_DATABASE_URL": "postgresql://x@127.0.0.1:7/y"})
+
+
+def test_a_full_disk_is_said_in_words():
+    words = start._os_words(OSError(28, "No space left on device", "/data/secret-key"))
+    assert words.startswith("/data/secret-key cannot be written: No space left on device")

@@ -42,6 +42,9 @@ OF_NO_STUDY = {
     "api:openapi-json",
     "api:api-root",
     "api:add_frames",
+    "upkeep:live",
+    "upkeep:ready",
+    "upkeep:metrics",
 }
 
 

@@ -5,9 +5,11 @@ import warnings
 
 from django.core.asgi import get_asgi_application
 
+from inchmark.pages.body_limits import BodyLimits
+
 # whitenoise hands its files out through plain iterators; they are small and sent from disk
 warnings.filterwarnings(
     "ignore", message="StreamingHttpResponse must consume synchronous iterators"
 )
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "inchmark.config.settings.production")
-application = get_asgi_application()
+application = BodyLimits(get_asgi_application())

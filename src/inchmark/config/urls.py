@@ -5,6 +5,7 @@ from django.urls import include, path
 from inchmark.walk.api import api
 
 urlpatterns = [
+    path("", include("inchmark.upkeep.urls")),
     path("", include("inchmark.people.urls")),
     path("", include("inchmark.studies.urls")),
     path("studies/<int:study_id>/shelf/", include("inchmark.shelf.urls")),

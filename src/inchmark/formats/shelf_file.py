@@ -27,7 +27,7 @@ Modulation = Literal["chirp", "gfsk", "oqpsk", "le_1m", "le_2m", "le_coded_s8", 
 
 
 class _Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class _Part(_Strict):

@@ -8,6 +8,7 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from csp.decorators import csp_update
 from django.core.handlers.asgi import ASGIRequest
+from django.db import connection
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
 from django.utils.cache import patch_vary_headers
@@ -49,12 +50,24 @@ def go_to(request: HttpRequest, target: Any, *arguments: Any, **named: Any) -> H
 def streamed(
     request: HttpRequest, blocks: Iterator[bytes], *, content_type: str, filename: str
 ) -> StreamingHttpResponse:
-    """Return a download that is never whole in memory, under ASGI and WSGI alike."""
-    body = _pulled(blocks) if isinstance(request, ASGIRequest) else blocks
+    """Return a download that is never whole in memory, under ASGI and WSGI alike.
+
+    While a slow reader takes a block, no connection to the database is held.
+    """
+    pieces = _letting_go(blocks)
+    body = _pulled(pieces) if isinstance(request, ASGIRequest) else pieces
     response = StreamingHttpResponse(body, content_type=content_type)
     safe = "".join(c if c.isalnum() or c in "-_." else "_" for c in filename)
     response["Content-Disposition"] = f'attachment; filename="{safe}"'
     return response
+
+
+def _letting_go(blocks: Iterator[bytes]) -> Iterator[bytes]:
+    """Yield blocks, each after handing the connection it was read through back to the pool."""
+    for block in blocks:
+        if not connection.in_atomic_block:
+            connection.close()
+        yield block
 
 
 async def _pulled(blocks: Iterator[bytes]) -> AsyncIterator[bytes]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from django.db import transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
@@ -9,6 +11,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from inchmark import __version__
 from inchmark.core.reading.analysis import MODEL_VERSION
 from inchmark.core.reading.reading import Asked, read_visits
+from inchmark.formats.frame_log.columns import COLUMNS
 from inchmark.plan.adapters.stops import stop_facts
 from inchmark.plan.services import site_of
 from inchmark.read.adapters import STORED, KeptReading, kept_reading, rules_of
@@ -16,7 +19,7 @@ from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.studies.models import Study
 from inchmark.walk.adapters import measured_visit, units_of
-from inchmark.walk.models import Visit
+from inchmark.walk.models import Frame, FrameFile, Visit
 from inchmark.walk.services.summaries import summarise
 
 KEPT_READINGS = 30
@@ -78,6 +81,26 @@ def make_reading(study_id: int) -> StudyReading | None:
     old = study.readings.order_by("-pk").values_list("pk", flat=True)[KEPT_READINGS:]
     StudyReading.objects.filter(pk__in=list(old)).delete()
     return stored
+
+
+class ChangedMeanwhileError(Exception):
+    """The study was changed while its frames were handed out; what has gone out is not whole."""
+
+
+def exported_frames(study: Study) -> Iterator[bytes]:
+    """Yield all frames of a study as CSV; ends short if frames change meanwhile, never mixes.
+
+    Raises
+    ------
+    ChangedMeanwhileError
+        The study's revision is another one than at the start.
+    """
+    files = FrameFile.objects.filter(walk__study=study).order_by("walk__number", "pk")
+    yield (",".join(COLUMNS) + "\n").encode()
+    for piece in Frame.objects.exported(list(files.values_list("pk", flat=True))):
+        if not Study.objects.filter(pk=study.pk, revision=study.revision).exists():
+            raise ChangedMeanwhileError(f"study {study.pk} changed during an export")
+        yield piece
 
 
 def _follow_the_rigs(visits: list[Visit]) -> None:

@@ -20,7 +20,7 @@ from inchmark.read.drawings.strip import strip_of
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
 from inchmark.walk.adapters import counts_of
-from inchmark.walk.models import Frame, Visit
+from inchmark.walk.models import Visit
 
 FRAMES_A_PAGE = 100
 
@@ -84,10 +84,9 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
 def export_frames(request: HttpRequest, study_id: int) -> StreamingHttpResponse:
     """Hand all frames back in the columns they can be read from."""
     study = study_for(request, study_id)
-    blocks = Frame.objects.exported(study.pk)
     return streamed(
         request,
-        blocks,
+        services.exported_frames(study),
         content_type="text/csv; charset=utf-8",
         filename=f"study-{study.pk}-frames.csv",
     )

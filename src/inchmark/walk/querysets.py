@@ -11,7 +11,7 @@ from django.db.models import QuerySet
 
 from inchmark.studies.querysets import InStudyQuerySet
 
-EXPORT_BLOCK_BYTES = 1 << 18
+EXPORT_LINES = 20_000  # a piece of an export: some two megabytes
 # one row of arrays: a million frames cost one round trip and no objects
 _PACKED = """
     SELECT string_agg(int8send(seq), ''::bytea) AS seq,
@@ -42,10 +42,16 @@ _EXPORT = f"""
                  {_PLAIN.format("f.source")} AS source, f.hops, f.lat, f.lon
           FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id
                JOIN shelf_rig r ON r.id = v.rig_id
-               JOIN plan_stop s ON s.id = v.stop_id JOIN walk_walk w ON w.id = v.walk_id
-          WHERE w.study_id = %(study)s ORDER BY w.number, f.file_id, f.line_number)
-    TO STDOUT (FORMAT csv, HEADER true)
-"""  # noqa: S608 - every part of it is ours; the study's number goes in as an integer
+               JOIN plan_stop s ON s.id = v.stop_id
+          WHERE f.file_id = {{file}} AND f.line_number > {{after}}
+          ORDER BY f.line_number LIMIT {EXPORT_LINES})
+    TO STDOUT (FORMAT csv)
+"""  # noqa: S608 - every part of it is ours; numbers of files and lines go in as integers
+_EXPORT_END = """
+    SELECT max(line_number), count(*) FROM (
+        SELECT line_number FROM walk_frame WHERE file_id = %s AND line_number > %s
+        ORDER BY line_number LIMIT %s) AS piece
+"""
 
 
 class WalkQuerySet(InStudyQuerySet):
@@ -78,19 +84,24 @@ class FrameQuerySet(QuerySet[Any]):
             cursor.execute(_WEAK, [rig_id, limit])
             return list(cursor.fetchall())
 
-    def exported(self, study_id: int) -> Iterator[bytes]:
-        """Yield all frames of a study as the CSV they could have come from."""
-        with (
-            connection.cursor() as cursor,
-            cursor.copy(_EXPORT.replace("%(study)s", str(int(study_id)))) as copy,
-        ):
-            held = bytearray()
-            for data in copy:
-                held += data
-                if len(held) > EXPORT_BLOCK_BYTES:
-                    yield bytes(held)
-                    held.clear()
-            yield bytes(held)
+    def exported(self, file_ids: Iterable[int]) -> Iterator[bytes]:
+        """Yield the frames of files as the CSV they could have come from, a piece a query.
+
+        Between pieces nothing is held in the database.
+        """
+        for file_id in file_ids:
+            after, lines = 0, EXPORT_LINES
+            while lines == EXPORT_LINES:
+                with connection.cursor() as cursor:
+                    cursor.execute(_EXPORT_END, [file_id, after, EXPORT_LINES])
+                    last, lines = cursor.fetchone()
+                    if not lines:
+                        break
+                    query = _EXPORT.format(file=int(file_id), after=int(after))
+                    with cursor.copy(query) as copy:
+                        piece = b"".join(copy)
+                after = last
+                yield piece
 
     def copy_in(self, columns: Sequence[str], rows: Iterable[str]) -> None:
         """Put in rows of tab-separated tokens, NULL as backslash N."""

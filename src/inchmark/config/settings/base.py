@@ -17,7 +17,8 @@ ALLOWED_HOSTS = [
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("INCHMARK_ORIGINS", "").split(",") if o]
 
 _database_url = os.environ.get("INCHMARK_DATABASE_URL") or read_secret(VAR / "database-url")
-DATABASES = {"default": database_from_url(_database_url)}
+ROLE = os.environ.get("INCHMARK_ROLE", "tool")  # web, worker, or a command typed by hand
+DATABASES = {"default": database_from_url(_database_url, role=ROLE)}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 INSTALLED_APPS = [
@@ -30,6 +31,7 @@ INSTALLED_APPS = [
     "inchmark.read",
     "inchmark.decide",
     "inchmark.demo",
+    "inchmark.upkeep",
     "inchmark.config",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -44,6 +46,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "inchmark.pages.meters.count_requests",
     "csp.middleware.CSPMiddleware",
     "inchmark.pages.middleware.private_pages",
     "inchmark.pages.middleware.plain_text_only",
@@ -119,9 +122,25 @@ STORAGES = {
 }
 
 UPLOAD_LIMIT_BYTES = 256 * 1024 * 1024  # a frame log of some five million lines
+# what a request may bring, by the name of its view: the file and what a form has besides
+BODY_LIMIT_MB = 2
+BODY_LIMITS_MB = {
+    "walk:log-upload": 257,
+    "walk:bad-lines": 9,
+    "api:add_frames": 9,
+    "plan:stops-file": 9,
+    "plan:terrain-add": 41,
+    "plan:features-add": 9,
+    "shelf:files": 5,
+    "shelf:sweep-add": 5,
+    "shelf:ladders": 17,
+    "shelf:traces": 25,
+}
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
 FILE_UPLOAD_PERMISSIONS = 0o600
+
+MONITOR_TOKEN = os.environ.get("INCHMARK_MONITOR_TOKEN", "")  # lets a monitor in from elsewhere
 
 PROCRASTINATE_WORKER_DEFAULTS = {"update_heartbeat_interval": 5.0, "stalled_worker_timeout": 15.0}
 STALLED_AFTER_S = 15.0

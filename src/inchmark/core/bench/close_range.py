@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtrit
 
 from inchmark.core.antenna.lengths import far_field_distance_m
 from inchmark.core.budget import End, link_budget
@@ -69,7 +69,7 @@ def learned_window(levels_dbm: Sequence[float]) -> Window | None:
     if n < LEAST_GOOD_UNITS:
         return None
     spread = max(float(np.std(levels_dbm, ddof=1)), LEAST_SPREAD_DB)
-    half = float(stats.t.ppf(0.975, n - 1)) * spread * math.sqrt(1 + 1 / n)
+    half = float(stdtrit(n - 1, 0.975)) * spread * math.sqrt(1 + 1 / n)
     mean = float(np.mean(levels_dbm))
     return Window(low_dbm=mean - half, high_dbm=mean + half, source=f"learned from {n} good units")
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage, signal, stats
+from scipy import ndimage
+from scipy.special import stdtrit
 
 from inchmark.core.checks import Floats
 from inchmark.core.energy import Load, Phase
@@ -91,7 +92,7 @@ class Trace:
         if n < 2:
             return None
         spread = float(np.std(self.charges_c, ddof=1))
-        return float(stats.t.ppf(0.975, n - 1)) * spread / float(np.sqrt(n))
+        return float(stdtrit(n - 1, 0.975)) * spread / float(np.sqrt(n))
 
     def load(self, period_s: float) -> Load:
         """Return the load of a message every period [s]: its active phases, sleep for the rest."""
@@ -183,6 +184,8 @@ def _boundaries(current_a: Floats, held: Floats, floor_a: float) -> Floats:
     heights = np.log10(share + LEAST_TIME_SHARE)
     outside = [heights.min() - 1]
     walled = np.concatenate([outside, heights, outside])  # so that a peak may stand at either end
+    from scipy import signal  # half a second; only traces need it
+
     peaks = signal.find_peaks(walled, prominence=LEAST_PROMINENCE)[0] - 1
     valleys = [a + int(np.argmin(share[a : b + 1])) for a, b in itertools.pairwise(peaks)]
     middles: Floats = (edges[:-1] + edges[1:]) / 2

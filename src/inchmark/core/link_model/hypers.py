@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
-from scipy.optimize import minimize
 
 from inchmark.core.checks import Floats
 from inchmark.core.link_model.data import FitData
@@ -98,6 +97,8 @@ def _best(surface: _Surface, start: Floats) -> Floats:
         return found
     low, high = PRIOR_MEAN - FARTHEST_SD * PRIOR_SD, PRIOR_MEAN + FARTHEST_SD * PRIOR_SD
     surface.warm = None
+    from scipy.optimize import minimize  # a third of a second; only fits need it
+
     bounded: Floats = minimize(
         surface.value_and_gradient,
         np.clip(start, low, high),
@@ -114,6 +115,8 @@ class _RanAwayError(Exception):
 
 
 def _unbounded(surface: _Surface, start: Floats) -> Floats | None:
+    from scipy.optimize import minimize
+
     def near_by(phi: Floats) -> tuple[float, Floats]:
         if np.any(np.abs(phi - PRIOR_MEAN) > RUNAWAY_SD * PRIOR_SD):
             raise _RanAwayError

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtrit
 
 from inchmark.core.interval import Interval
 from inchmark.core.reception.proportion import wilson
@@ -126,7 +126,7 @@ def _compared(question: Question, walk: PlannedWalk, counts: Counts) -> bool:
         return False
     edges = [walk.rigs[rig].threshold_dbm for rig in (question.rig, question.other)]
     found = np.array(differences) - edges[0] + edges[1]
-    half = stats.t.ppf(0.975, len(found) - 1) * found.std(ddof=1) / np.sqrt(len(found))
+    half = float(stdtrit(len(found) - 1, 0.975)) * found.std(ddof=1) / np.sqrt(len(found))
     return bool(abs(found.mean()) - half >= question.wanted_db)
 
 

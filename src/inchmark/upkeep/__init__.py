@@ -1,0 +1,1 @@
+"""What keeps the service up: health, figures for monitoring, jobs taken up again, backups."""

@@ -1,0 +1,1 @@
+"""Found by Django through its name."""

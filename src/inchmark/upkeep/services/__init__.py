@@ -1,0 +1,1 @@
+"""What can be asked of the service and done for it."""
