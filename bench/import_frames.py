@@ -72,8 +72,8 @@ def _line(rig: str, stop: int, i: int, level: int) -> str:
     return f"{rig},{stop},{i},0,{clock},,,-117"
 
 
-def run(environment: dict, code: str, argument: str) -> str:
-    """Run a piece of the app in a process of its own."""
+def run(environment: dict, code: str, argument: str, *, whole: bool = False) -> str:
+    """Run a piece of the app in a process of its own; return what it printed, the last line or all."""
     done = subprocess.run(
         [sys.executable, "-c", BOOT + code, argument],
         cwd=ROOT,
@@ -82,7 +82,7 @@ def run(environment: dict, code: str, argument: str) -> str:
         stdout=subprocess.PIPE,
         text=True,
     )
-    return done.stdout.strip().splitlines()[-1]
+    return done.stdout if whole else done.stdout.strip().splitlines()[-1]
 
 
 def copy_seconds(url: str, out: Path) -> float:

@@ -68,3 +68,14 @@ def reader(client, walked):
 
     client.force_login(make.owner(walked))
     return client
+
+
+@pytest.fixture(autouse=True)
+def nothing_remembered(request):
+    """Start without what another test's studies left; a rolled-back revision can come again."""
+    if "db" in request.fixturenames or "live_server" in request.fixturenames:
+        from inchmark.read import adapters
+        from inchmark.studies import memory
+
+        memory.forget()
+        adapters.forget()

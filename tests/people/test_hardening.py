@@ -65,10 +65,13 @@ def test_forged_addresses_do_not_evade_the_lock(client):
 
 
 def test_private_pages_are_kept_by_no_store_and_ask_for_no_device(owner_client, study):
-    for name in ("read:reading", "shelf:rigs", "decide:decide", "read:export-stops"):
+    for name in ("read:reading", "shelf:rigs", "decide:decide", "walk:walks"):
         response = owner_client.get(reverse(name, args=[study.pk]))
         assert "no-store" in response["Cache-Control"], name
         assert "camera=()" in response["Permissions-Policy"], name
+    # a file may lie with who asked for it, who must ask again each time
+    export = owner_client.get(reverse("read:export-stops", args=[study.pk]))
+    assert export["Cache-Control"] == "private, no-cache"
 
 
 def test_the_what_if_form_carries_no_token_in_its_address(reader, walked):

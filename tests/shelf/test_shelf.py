@@ -96,7 +96,7 @@ def test_the_shelf_costs_a_fixed_number_of_queries(
 ):
     for letter in "BCDEF":
         make.rig(study, letter)
-    with django_assert_max_num_queries(9):
+    with django_assert_max_num_queries(10):
         owner_client.get(reverse("shelf:rigs", args=[study.pk]))
 
 

@@ -93,7 +93,7 @@ def test_bad_lines_can_be_seen_corrected_and_read_again(owner_client, walk):
 def test_many_bad_lines_come_by_the_page(owner_client, walk, django_assert_max_num_queries):
     file = make.log(walk, make.frames_log() + "bad\n" * 120)
     page = reverse("walk:bad-lines", args=[walk.study_id, file.pk])
-    with django_assert_max_num_queries(12):
+    with django_assert_max_num_queries(13):
         assert "Page 2 of 3" in owner_client.get(page + "?page=2").content.decode()
 
 

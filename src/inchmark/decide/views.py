@@ -25,16 +25,19 @@ from inchmark.decide.forms import BudgetItemForm, WhatIfForm
 from inchmark.pages.keeping import kept, outcome, problems_of
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
+from inchmark.read.adapters import newest
 from inchmark.read.services import current_reading
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.models import BudgetItem
 from inchmark.studies.access import study_for
+from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 
 
 def _ground(study: Study) -> BudgetBasis:
     return BudgetBasis(
         study=study,
-        rigs=list(study.rigs.with_parts()),
+        rigs=rigs_of(study),
         site=site_of(study),
         kept=current_reading(study),
     )
@@ -46,7 +49,7 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the ladder of one rig, as it is or with what-ifs, and the ranges of all."""
     study = study_for(request, study_id)
     ground = _ground(study)
-    found = budgets(ground)
+    found = per_revision(study, "budgets", lambda: budgets(ground), newest(study))
     sentence, words = headline(ground, found)
     asked = request.GET.get("rig", "")
     plain = next((one for one in found if one.rig.letter == asked), None)

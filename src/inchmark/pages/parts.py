@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator, Callable, Iterator
 from typing import Any
 
 from asgiref.sync import sync_to_async
 from csp.decorators import csp_update
 from django.core.handlers.asgi import ASGIRequest
 from django.db import connection
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import redirect, render
-from django.utils.cache import patch_vary_headers
+from django.utils.cache import get_conditional_response, patch_vary_headers
+from django.utils.http import quote_etag
 from django_htmx.http import HttpResponseClientRedirect
 
 _HEADERS = ("HX-Request", "HX-Boosted", "HX-History-Restore-Request")
@@ -45,6 +46,18 @@ def go_to(request: HttpRequest, target: Any, *arguments: Any, **named: Any) -> H
     if request.htmx:  # type: ignore[attr-defined]
         return HttpResponseClientRedirect(there.url)
     return there
+
+
+def unless_known(
+    request: HttpRequest, stamp: str, make: Callable[[], HttpResponseBase]
+) -> HttpResponseBase:
+    """Return what `make` gives, or 304 if the browser holds what carries the same stamp."""
+    etag = quote_etag(stamp)
+    response = get_conditional_response(request, etag=etag) or make()
+    response["ETag"] = etag
+    # kept by the browser that asked, and asked for again each time: members can be removed
+    response["Cache-Control"] = "private, no-cache"
+    return response
 
 
 def streamed(

@@ -2,7 +2,7 @@
 
 from django.urls import reverse
 
-from inchmark.read.adapters import kept_rigs
+from inchmark.read.adapters import kept_rigs, newest
 from inchmark.read.services import queue_reading
 from inchmark.studies.models import Study
 from inchmark.studies.services import on_change
@@ -29,5 +29,5 @@ def marks(study: Study, found: Marks) -> None:
 
 def register() -> None:
     """Put the reading on the tape, and read anew when a study changes."""
-    provide(marks)
+    provide(marks, stamp=newest)
     on_change(queue_reading)

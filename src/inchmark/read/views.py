@@ -6,18 +6,23 @@ from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
-from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
+from django.template.loader import render_to_string
+from django.utils.html import json_script
+from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET
 
+from inchmark import __version__
 from inchmark.formats.frame_log.writer import csv_lines
 from inchmark.formats.reading_json import reading_json
-from inchmark.pages.parts import page_or_part, streamed
+from inchmark.pages.parts import page_or_part, streamed, unless_known
 from inchmark.read import figures, services
 from inchmark.read.adapters import KeptReading
 from inchmark.read.drawings.charts import chart_data
 from inchmark.read.drawings.strip import strip_of
 from inchmark.studies.access import study_for
+from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 from inchmark.walk.adapters import counts_of
 from inchmark.walk.models import Visit
@@ -47,14 +52,25 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "stop": stop,
         "rig": rig,
     }
-    if found and found.rigs:
-        rows = figures.table(study, found, stop=stop, rig=rig)
-        context["stops"] = rows
-        context["strips"] = {
-            row.figures.ref: strip_of(row.cells) for stop_rows in rows for row in stop_rows.visits
-        }
-        context["chart"] = chart_data(study, found)
+    if kept and found and found.rigs:
+        row = kept.row.pk
+        context["table"] = per_revision(
+            study, "read-table", lambda: _table(study, kept, stop, rig), row, stop, rig
+        )
+        context["chart"] = per_revision(
+            study, "read-chart", lambda: json_script(chart_data(study, found), "chart-data"), row
+        )
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
+
+
+def _table(study: Study, kept: KeptReading, stop: str, rig: str) -> SafeString:
+    """Return the rows of the table, drawn."""
+    rows = figures.table(study, kept.reading, stop=stop, rig=rig)
+    strips = {
+        row.figures.ref: strip_of(row.cells) for stop_rows in rows for row in stop_rows.visits
+    }
+    context = {"stops": rows, "strips": strips, "stop": stop}
+    return render_to_string("read/_table.html", context)
 
 
 @require_GET
@@ -81,20 +97,24 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
 
 @require_GET
 @login_required
-def export_frames(request: HttpRequest, study_id: int) -> StreamingHttpResponse:
+def export_frames(request: HttpRequest, study_id: int) -> HttpResponseBase:
     """Hand all frames back in the columns they can be read from."""
     study = study_for(request, study_id)
-    return streamed(
-        request,
-        services.exported_frames(study),
-        content_type="text/csv; charset=utf-8",
-        filename=f"study-{study.pk}-frames.csv",
-    )
+
+    def make() -> HttpResponseBase:
+        return streamed(
+            request,
+            services.exported_frames(study),
+            content_type="text/csv; charset=utf-8",
+            filename=f"study-{study.pk}-frames.csv",
+        )
+
+    return unless_known(request, _stamp(study, "frames"), make)
 
 
 @require_GET
 @login_required
-def export_stops(request: HttpRequest, study_id: int) -> HttpResponse:
+def export_stops(request: HttpRequest, study_id: int) -> HttpResponseBase:
     """Hand the stops back."""
     study = study_for(request, study_id)
     columns = ("stop", "distance_m", "lat", "lon", "height_m", "name", "method", "plus_minus_m")
@@ -102,25 +122,43 @@ def export_stops(request: HttpRequest, study_id: int) -> HttpResponse:
         {name: getattr(stop, "label" if name == "stop" else name) for name in columns}
         for stop in study.stops.all()
     )
-    return _csv(csv_lines(rows, columns), f"study-{study.pk}-stops.csv")
+    return unless_known(
+        request,
+        _stamp(study, "stops"),
+        lambda: _csv(csv_lines(rows, columns), f"study-{study.pk}-stops.csv"),
+    )
 
 
 @require_GET
 @login_required
-def export_visits(request: HttpRequest, study_id: int) -> HttpResponse:
+def export_visits(request: HttpRequest, study_id: int) -> HttpResponseBase:
     """Hand out the figures behind the charts."""
     study = study_for(request, study_id)
     kept = _kept_of(study)
-    lines = csv_lines(figures.visit_table_rows(kept.reading), figures.VISIT_COLUMNS)
-    return _csv(lines, f"study-{study.pk}-visits.csv")
+
+    def make() -> HttpResponse:
+        lines = csv_lines(figures.visit_table_rows(kept.reading), figures.VISIT_COLUMNS)
+        return _csv(lines, f"study-{study.pk}-visits.csv")
+
+    return unless_known(request, _stamp(study, f"visits-{kept.row.pk}"), make)
 
 
 @require_GET
 @login_required
-def export_reading(request: HttpRequest, study_id: int) -> HttpResponse:
+def export_reading(request: HttpRequest, study_id: int) -> HttpResponseBase:
     """Hand out the reading as JSON, with what it rests on."""
     study = study_for(request, study_id)
     kept = _kept_of(study)
+    stamp = _stamp(study, f"reading-{kept.row.pk}")
+    return unless_known(request, stamp, lambda: _reading_file(study, kept))
+
+
+def _stamp(study: Study, what: str) -> str:
+    """Return what a file handed out depends on."""
+    return f"{what}-{study.pk}-{study.revision}-{__version__}"
+
+
+def _reading_file(study: Study, kept: KeptReading) -> HttpResponse:
     data = {name: value for name, value in reading_json(kept.reading).items() if name != "curves"}
     data |= {
         "made_at": kept.row.made_at.isoformat(),

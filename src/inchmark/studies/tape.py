@@ -6,7 +6,7 @@ It knows no room: each registers a provider that hands over its marks; the scale
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass, field, replace
 
 from inchmark.core.wording import distance
@@ -135,15 +135,27 @@ class Tape:
 
 
 Provider = Callable[[Study, Marks], None]
+Stamp = Callable[[Study], Hashable]
 
 
 _providers: list[Provider] = []
+_stamps: list[Stamp] = []
 
 
-def provide(provider: Provider) -> None:
-    """Register a room's provider; rooms register in the order of the work."""
+def provide(provider: Provider, *, stamp: Stamp | None = None) -> None:
+    """Register a room's provider; rooms register in the order of the work.
+
+    `stamp` tells apart what it draws under one revision of a study.
+    """
     if provider not in _providers:
         _providers.append(provider)
+        if stamp is not None:
+            _stamps.append(stamp)
+
+
+def stamp_of(study: Study) -> tuple[Hashable, ...]:
+    """Return what the tape depends on besides the study's revision."""
+    return tuple(stamp(study) for stamp in _stamps)
 
 
 def tape_of(study: Study, *, current_stop: str = "") -> Tape:

@@ -8,7 +8,9 @@ from django import forms
 from django.db.models import Q, QuerySet
 
 from inchmark.pages.fields import QuantityField, model_choice
+from inchmark.plan.adapters.stops import stops_of
 from inchmark.plan.models import Stop
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 from inchmark.walk.models import Walk
@@ -62,16 +64,21 @@ class UnitsForm(forms.Form):
         self.rigs = {f"rig-{rig.pk}": rig for rig in walk.study.rigs.all()}
         kept = {row.rig_id: row.unit_id for row in walk.units.all()}
         units = walk.study.units.filter(module__isnull=False).select_related("module")
+        read = list(units)  # once, not once a field
         for name, rig in self.rigs.items():
-            self.fields[name] = self._choice(units, f"Rig {rig.letter}", kept.get(rig.pk))
-        self.fields["fixed"] = self._choice(units, "Fixed end", walk.fixed_unit_id)
+            self.fields[name] = self._choice(units, read, f"Rig {rig.letter}", kept.get(rig.pk))
+        self.fields["fixed"] = self._choice(units, read, "Fixed end", walk.fixed_unit_id)
 
     @staticmethod
-    def _choice(units: QuerySet[Any], label: str, kept: int | None) -> forms.ModelChoiceField[Any]:
-        offered = units.filter(Q(archived=False) | Q(pk=kept))
-        return forms.ModelChoiceField(
-            offered, label=label, required=False, initial=kept, empty_label="not named"
+    def _choice(
+        units: QuerySet[Any], read: list[Any], label: str, kept: int | None
+    ) -> forms.ModelChoiceField[Any]:
+        field: forms.ModelChoiceField[Any] = forms.ModelChoiceField(
+            units.filter(Q(archived=False) | Q(pk=kept)), label=label, required=False, initial=kept
         )
+        offered = [(unit.pk, str(unit)) for unit in read if not unit.archived or unit.pk == kept]
+        field.choices = [("", "not named"), *offered]
+        return field
 
     def carried(self) -> dict[Any, Any]:
         """Return the unit chosen for each rig."""
@@ -90,8 +97,10 @@ class SilentVisitForm(forms.Form):
 
     def __init__(self, study: Study, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs | {"prefix": "silent"})
-        model_choice(self, "rig").queryset = study.rigs.all()
-        model_choice(self, "stop").queryset = study.stops.all()
+        for name, rows in (("rig", rigs_of(study)), ("stop", stops_of(study))):
+            field = model_choice(self, name)
+            field.queryset = getattr(study, f"{name}s").all()
+            field.choices = [("", "---------"), *((row.pk, str(row)) for row in rows)]
 
 
 class CountForm(forms.Form):

@@ -47,6 +47,8 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "inchmark.pages.meters.count_requests",
+    # hides the true length by random bytes in the header, so that what a page holds cannot be guessed from it
+    "django.middleware.gzip.GZipMiddleware",
     "csp.middleware.CSPMiddleware",
     "inchmark.pages.middleware.private_pages",
     "inchmark.pages.middleware.plain_text_only",

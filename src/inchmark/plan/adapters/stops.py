@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 from math import hypot
+from typing import Any
 
 from django.db.models import prefetch_related_objects
 
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.reading.measured import StopFacts
 from inchmark.plan.models import Site, Stop
+from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 
 
 def stops_of(study: Study) -> list[Stop]:
-    """Return a study's stops, read once for a page and the tape above it."""
-    prefetch_related_objects([study], "stops")
-    return list(study.stops.all())
+    """Return a study's stops, read once for a revision of the study."""
+
+    def read() -> Any:
+        prefetch_related_objects([study], "stops")
+        return study._prefetched_objects_cache["stops"]  # type: ignore[attr-defined]
+
+    found = per_revision(study, "stops", read)
+    vars(study).setdefault("_prefetched_objects_cache", {})["stops"] = found
+    return list(found)
 
 
 def geodesic_m(

@@ -20,6 +20,7 @@ from inchmark.plan.forms import SiteForm, StopForm, StopsFileForm, TerrainForm
 from inchmark.plan.models import SitePoint, Stop, Terrain
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.access import study_for
+from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 
 STOPS_FILE_LIMIT = 1024 * 1024
@@ -45,16 +46,23 @@ def _page(
     status: int = 200,
 ) -> HttpResponse:
     site = services.site_of(study)
+    terrain = Terrain.objects.filter(study=study).defer("heights", "cover", "contours")
     context = {
         "study": study,
         "room": "plan",
         "site": site,
         "page": "stops",
-        "stops": measured_stops(stops_of(study), site),
+        "stops": per_revision(
+            study, "measured-stops", lambda: measured_stops(stops_of(study), site)
+        ),
         "points": measured_points(list(study.points.all()), site),
-        "terrain": Terrain.objects.filter(study=study).defer("heights", "cover").first(),
+        "terrain": terrain.first(),
         "terrain_form": terrain_form or TerrainForm(),
-        "expected": [(rig, predicted_range(study, rig, site)) for rig in rigs_of(study)],
+        "expected": per_revision(
+            study,
+            "expected",
+            lambda: [(rig, predicted_range(study, rig, site)) for rig in rigs_of(study)],
+        ),
         "around": surroundings_of(site),
         "file_form": file_form or StopsFileForm(),
     }

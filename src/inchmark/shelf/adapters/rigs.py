@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from typing import Any
 
 from django.db.models import Prefetch, prefetch_related_objects
 
@@ -14,6 +15,7 @@ from inchmark.core.wording import level, number
 from inchmark.shelf.adapters.ends import carried_end, fixed_end, sensitivity_of
 from inchmark.shelf.adapters.settings import radio_setting
 from inchmark.shelf.models import BudgetItem, Module, Rig
+from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 
 __all__ = [
@@ -30,12 +32,18 @@ __all__ = [
 
 
 def rigs_of(study: Study) -> list[Rig]:
-    """Return a study's rigs with their parts; read once for a page and the tape above it.
+    """Return a study's rigs with their parts; read once for a revision of the study.
 
     The rows stay with the study object, so whoever changes rigs asks the database instead.
     """
-    prefetch_related_objects([study], Prefetch("rigs", Rig.objects.with_parts()))
-    return list(study.rigs.all())
+
+    def read() -> Any:
+        prefetch_related_objects([study], Prefetch("rigs", Rig.objects.with_parts()))
+        return study._prefetched_objects_cache["rigs"]  # type: ignore[attr-defined]
+
+    found = per_revision(study, "rigs", read)
+    vars(study).setdefault("_prefetched_objects_cache", {})["rigs"] = found
+    return list(found)
 
 
 def usual_frequency_hz(study: Study) -> float | None:

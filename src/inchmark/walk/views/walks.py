@@ -1,17 +1,25 @@
 """The walk: outings, their logs, and lines that could not be read."""
 
+from typing import Any
+
+from django import forms
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
+from django.template.loader import render_to_string
 from django.utils import timezone
+from django.utils.html import format_html_join
+from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.pages.keeping import kept, posted
-from inchmark.pages.parts import go_to, page_or_part, streamed
+from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
 from inchmark.plan.services.design import start_problems
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.access import reachable, study_for
+from inchmark.studies.memory import per_revision
 from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, UnitsForm, WalkForm
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import boards, outing, receive
@@ -73,13 +81,9 @@ def walk(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     return page_or_part(request, "walk/walk.html", "walk/_files.html", _context(found))
 
 
-def _context(found: Walk, **forms: object) -> dict[str, object]:
-    files = list(found.files.select_related("progress"))
-    visits = (
-        found.visits.select_related("rig", "stop")
-        .defer("summary")
-        .order_by("stop__distance_m", "rig__letter")
-    )
+def _context(found: Walk, **sent: Any) -> dict[str, object]:
+    files, silent = list(found.files.select_related("progress")), sent.get("silent")
+    rigs_of(found.study)  # read once for the forms and the tape
     return {
         "study": found.study,
         "room": "walk",
@@ -87,11 +91,35 @@ def _context(found: Walk, **forms: object) -> dict[str, object]:
         "walks": found.study.walks.all(),
         "files": files,
         "busy": any(file.state in (FrameFile.RECEIVING, FrameFile.WAITING) for file in files),
-        "visits": visits,
-        "form": forms.get("form") or LogForm(),
-        "units": UnitsForm(found),
-        "silent": forms.get("silent") or SilentVisitForm(found.study),
+        "visits": per_revision(found.study, "walk-visits", lambda: _visit_rows(found), found.pk),
+        "form": sent.get("form") or LogForm(),
+        "units": per_revision(
+            found.study, "walk-units", lambda: _fields(UnitsForm(found)), found.pk
+        ),
+        "used": list(found.units.select_related("rig", "unit")),
+        "silent": silent,
+        "silent_fields": _fields(silent)
+        if silent
+        else per_revision(
+            found.study, "walk-silent", lambda: _fields(SilentVisitForm(found.study))
+        ),
     }
+
+
+def _fields(form: forms.Form) -> SafeString:
+    """Return the fields of a form, drawn."""
+    return format_html_join("", "{}", ((field.as_field_group(),) for field in form))
+
+
+def _visit_rows(found: Walk) -> SafeString:
+    """Return the visits of a walk, drawn."""
+    visits = (
+        found.visits.select_related("rig", "stop")
+        .defer("summary")
+        .order_by("stop__distance_m", "rig__letter")
+    )
+    context = {"visits": visits, "study": found.study}
+    return render_to_string("walk/_visit_rows.html", context)
 
 
 @require_POST
@@ -194,14 +222,18 @@ def file_again(request: HttpRequest, study_id: int, file_id: int) -> HttpRespons
 
 @require_GET
 @login_required
-def file_original(request: HttpRequest, study_id: int, file_id: int) -> StreamingHttpResponse:
+def file_original(request: HttpRequest, study_id: int, file_id: int) -> HttpResponseBase:
     """Hand a file back, byte for byte as it came."""
     file = get_object_or_404(
         FrameFile.objects.visible_to(request.user), pk=file_id, walk__study=study_id
     )
-    return streamed(
-        request,
-        receive.file_bytes(file),
-        content_type="application/octet-stream",
-        filename=file.name,
-    )
+
+    def make() -> HttpResponseBase:
+        return streamed(
+            request,
+            receive.file_bytes(file),
+            content_type="application/octet-stream",
+            filename=file.name,
+        )
+
+    return unless_known(request, file.sha256, make)
