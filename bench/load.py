@@ -127,7 +127,7 @@ def _measure(running: subprocess.Popen, port: int, asked: argparse.Namespace) ->
     pages = [study + room for room in ROOMS]
     for row in ("alone", "while frames are imported"):
         if row != "alone":
-            upload(browser, study, asked.rows)
+            upload(Browser(port, browser.cookies), study, asked.rows)
         times: list[float] = []
         until = time.perf_counter() + asked.seconds
         readers = [

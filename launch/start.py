@@ -135,7 +135,9 @@ def _worker(queue: str, at_once: int, environment: dict[str, str]) -> Program:
     command = [str(PYTHON), "manage.py", "procrastinate", "worker", "--concurrency", str(at_once)]
     queues = f"{queue},upkeep" if queue == "import" else queue
     command += ["--queues", queues, "--name", f"{queue}-{os.getpid()}"]
-    return Program(f"{queue} worker", command, environment | {"INCHMARK_ROLE": "worker"})
+    # pages go first: whoever waits for one sits before it
+    own = environment | {"INCHMARK_ROLE": "worker"}
+    return Program(f"{queue} worker", command, own, nice=10)
 
 
 def _fingerprint(environment: dict[str, str]) -> str:

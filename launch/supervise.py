@@ -46,6 +46,7 @@ class Program:
     command: list[str]
     environment: dict[str, str]
     sockets: tuple[int, ...] = ()
+    nice: int = 0  # how far it stands back for the others
     process: subprocess.Popen[bytes] | None = field(default=None, init=False)
 
     def start(self) -> None:
@@ -56,8 +57,13 @@ class Program:
             env=self.environment,
             stdin=subprocess.DEVNULL,
             pass_fds=self.sockets,
-            preexec_fn=_child,
+            preexec_fn=self._begin,
         )
+
+    def _begin(self) -> None:
+        os.setsid()  # Ctrl-C reaches us alone; we end the children in order
+        end_with_parent(signal.SIGTERM)
+        os.nice(self.nice)
 
     def ended(self) -> bool:
         """Tell whether the process is gone."""
@@ -135,8 +141,3 @@ class Supervisor:
         until = time.monotonic() + END_S
         for one in reversed(self.watched):
             one.service.end(until)
-
-
-def _child() -> None:
-    os.setsid()  # Ctrl-C reaches us alone; we end the children in order
-    end_with_parent(signal.SIGTERM)

@@ -25,7 +25,6 @@ from inchmark.decide.forms import BudgetItemForm, WhatIfForm
 from inchmark.pages.keeping import kept, outcome, problems_of
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
-from inchmark.read.adapters import newest
 from inchmark.read.services import current_reading
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.models import BudgetItem
@@ -49,7 +48,8 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the ladder of one rig, as it is or with what-ifs, and the ranges of all."""
     study = study_for(request, study_id)
     ground = _ground(study)
-    found = per_revision(study, "budgets", lambda: budgets(ground), newest(study))
+    reading_pk = ground.kept.row.pk if ground.kept else 0
+    found = per_revision(study, "budgets", lambda: budgets(ground), reading_pk)
     sentence, words = headline(ground, found)
     asked = request.GET.get("rig", "")
     plain = next((one for one in found if one.rig.letter == asked), None)
@@ -62,6 +62,8 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
         "budgets": found,
         "plain": plain,
         "what_if": form,
+        "as_it_is": not set(request.GET) - {"rig"},
+        "reading_pk": reading_pk,
         "item_form": BudgetItemForm(rig=plain.rig) if plain else None,
         "sentence": sentence,
         "words": words,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from threading import BoundedSemaphore
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.utils.cache import patch_cache_control
@@ -10,7 +11,25 @@ from django.utils.cache import patch_cache_control
 GetResponse = Callable[[HttpRequest], HttpResponseBase]
 # nothing of a device is used but the place, on the page of a walk
 PERMISSIONS = "accelerometer=(), camera=(), display-capture=(), geolocation=(self), gyroscope=(), microphone=(), payment=(), usb=()"
+AT_ONCE = 3
 CHARSETS = {"", "utf-8", "utf8", "us-ascii", "iso-8859-1", "latin-1"}
+
+
+_working = BoundedSemaphore(AT_ONCE)
+
+
+def few_at_once(get_response: GetResponse) -> GetResponse:
+    """Let a few requests be worked on at a time in a process; the others wait their turn.
+
+    Python runs one of them at a time anyway: a dozen at once only take the turn from one another,
+    and each holds a connection meanwhile. Bodies are read before and answers are sent after.
+    """
+
+    def answer(request: HttpRequest) -> HttpResponseBase:
+        with _working:
+            return get_response(request)
+
+    return answer
 
 
 def private_pages(get_response: GetResponse) -> GetResponse:

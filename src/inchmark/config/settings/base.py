@@ -46,6 +46,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "inchmark.pages.middleware.few_at_once",
     "inchmark.pages.meters.count_requests",
     # hides the true length by random bytes in the header, so that what a page holds cannot be guessed from it
     "django.middleware.gzip.GZipMiddleware",

@@ -16,6 +16,7 @@ from inchmark.shelf.figures.rigs import difference_table
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Rig
 from inchmark.studies.access import study_for
+from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 
 
@@ -24,14 +25,14 @@ from inchmark.studies.models import Study
 def rigs(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the rigs with airtime, sensitivity and what an hour allows."""
     study = study_for(request, study_id)
-    found = rigs_of(study)
+    found, wanted = rigs_of(study), Wanted.of(request)
     context = {
         "study": study,
         "room": "shelf",
         "page": "rigs",
-        "listing": rig_list(found, Wanted.of(request)),
-        "differences": difference_table(found),
-        "chains": [(rig, chain_of(rig)) for rig in found],
+        "listing": per_revision(study, "rig-list", lambda: rig_list(found, wanted), wanted),
+        "differences": per_revision(study, "differences", lambda: difference_table(found)),
+        "chains": per_revision(study, "chains", lambda: [(rig, chain_of(rig)) for rig in found]),
     }
     return page_or_part(request, "shelf/rigs.html", "shelf/_rig_list.html", context)
 
