@@ -24,3 +24,15 @@ class StudyReading(models.Model):
 
     def __str__(self) -> str:
         return f"reading of {self.study} at {self.revision}"
+
+
+class ReadingFailure(models.Model):
+    """Why a study could not be read, and at which revision; gone with the next reading."""
+
+    study = models.OneToOneField(Study, on_delete=models.CASCADE, related_name="reading_failure")
+    revision = models.PositiveIntegerField()
+    problem = models.CharField(max_length=400)
+    at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return self.problem

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from django.db import transaction
-from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 
 from inchmark import __version__
 from inchmark.core.reading.analysis import MODEL_VERSION
@@ -15,9 +13,10 @@ from inchmark.formats.frame_log.columns import COLUMNS
 from inchmark.plan.adapters.stops import stop_facts
 from inchmark.plan.services import site_of
 from inchmark.read.adapters import STORED, KeptReading, kept_reading, rules_of
-from inchmark.read.models import StudyReading
+from inchmark.read.models import ReadingFailure, StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.studies.models import Study
+from inchmark.studies.queue import queue_once
 from inchmark.walk.adapters import measured_visit, units_of
 from inchmark.walk.models import Frame, FrameFile, Visit
 from inchmark.walk.services.summaries import summarise
@@ -26,15 +25,41 @@ KEPT_READINGS = 30
 
 
 def queue_reading(study_id: int) -> None:
-    """Queue a reading; one that waits already will see the change."""
-    task = app.configure_task(
-        "inchmark.read.tasks.read_study", queue="read", queueing_lock=f"read-{study_id}"
-    )
-    try:
-        with transaction.atomic():
-            task.defer(study_id=study_id)
-    except AlreadyEnqueued:
-        return
+    """Queue a reading in the transaction that asks for it; one waits at most for each study."""
+    once = f"read-{study_id}"
+    queue_once("inchmark.read.tasks.read_study", "read", once=once, study_id=study_id)
+
+
+def queue_missed() -> int:
+    """Queue readings that are behind their study and that nothing will make; return how many.
+
+    What has failed at this revision is left to whoever presses “Try again”.
+    """
+    missed = StudyReading.objects.missed()
+    for study_id in missed:
+        queue_reading(study_id)
+    return len(missed)
+
+
+def record_failure(study_id: int, problem: str) -> None:
+    """Keep why a study could not be read, beside the revision it had."""
+    study = Study.objects.filter(pk=study_id).first()
+    if study is not None:
+        ReadingFailure.objects.update_or_create(
+            study=study, defaults={"revision": study.revision, "problem": problem[:400]}
+        )
+
+
+@transaction.atomic
+def try_again(study: Study) -> None:
+    """Read a study again whatever became of it before."""
+    ReadingFailure.objects.filter(study=study).delete()
+    queue_reading(study.pk)
+
+
+def failure_of(study: Study) -> ReadingFailure | None:
+    """Return why the study as it is now could not be read, None where it can or has not been."""
+    return ReadingFailure.objects.filter(study=study, revision=study.revision).first()
 
 
 def current_reading(study: Study) -> KeptReading | None:
@@ -78,6 +103,7 @@ def make_reading(study_id: int) -> StudyReading | None:
         code_version=__version__,
         data=STORED.dump(reading),
     )
+    ReadingFailure.objects.filter(study=study).delete()
     old = study.readings.order_by("-pk").values_list("pk", flat=True)[KEPT_READINGS:]
     StudyReading.objects.filter(pk__in=list(old)).delete()
     return stored

@@ -11,12 +11,12 @@ from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
 from django.utils.html import json_script
 from django.utils.safestring import SafeString
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_GET, require_POST
 
 from inchmark import __version__
 from inchmark.formats.frame_log.writer import csv_lines
 from inchmark.formats.reading_json import reading_json
-from inchmark.pages.parts import page_or_part, streamed, unless_known
+from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
 from inchmark.read import figures, services
 from inchmark.read.adapters import KeptReading
 from inchmark.read.drawings.charts import chart_data
@@ -38,6 +38,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
     kept = services.current_reading(study)
     found = kept.reading if kept else None
     stale = kept is None or kept.stale(study)
+    failure = services.failure_of(study) if stale else None
     stop, rig = request.GET.get("stop", ""), request.GET.get("rig", "")
     context: dict[str, Any] = {
         "study": study,
@@ -46,7 +47,8 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "row": kept.row if kept else None,
         "walked": bool(found and found.rigs),
         "stale": stale,
-        "pending": stale and Visit.objects.filter(walk__study=study).exists(),
+        "failure": failure,
+        "pending": stale and failure is None and Visit.objects.filter(walk__study=study).exists(),
         "answer": figures.answer(found),
         "notes": figures.notes(study, found),
         "stop": stop,
@@ -71,6 +73,15 @@ def _table(study: Study, kept: KeptReading, stop: str, rig: str) -> SafeString:
     }
     context = {"stops": rows, "strips": strips, "stop": stop}
     return render_to_string("read/_table.html", context)
+
+
+@require_POST
+@login_required
+def again(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Try a reading again that failed."""
+    study = study_for(request, study_id)
+    services.try_again(study)
+    return go_to(request, "read:reading", study.pk)
 
 
 @require_GET

@@ -14,16 +14,17 @@ _listeners: list[Callable[[int], None]] = []
 
 
 def on_change(listener: Callable[[int], None]) -> None:
-    """Register what is to be called with a study's number after a change is committed."""
+    """Register what is to be called with a study's number in the transaction that changes it."""
     if listener not in _listeners:
         _listeners.append(listener)
 
 
+@transaction.atomic
 def touch(study: Study) -> None:
-    """Raise the study's revision and tell the listeners once the change is safe."""
+    """Raise the study's revision and tell the listeners, all of it kept together or not at all."""
     Study.objects.filter(pk=study.pk).update(revision=F("revision") + 1)
-    study_id = study.pk
-    transaction.on_commit(lambda: [listener(study_id) for listener in _listeners])
+    for listener in _listeners:
+        listener(study.pk)
 
 
 @transaction.atomic

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 
-from django.conf import settings
 from procrastinate.contrib.django import app
 
 from inchmark.walk.models import FrameFile
@@ -40,13 +39,3 @@ def walk_with_boards(*, file_id: int) -> None:
     except Exception:
         FrameFile.objects.filter(pk=file_id).update(state=FrameFile.FAILED, problem=OUR_FAULT)
         raise
-
-
-@app.periodic(cron="* * * * * */10")
-@app.task(queue="upkeep", queueing_lock="take-up", pass_context=False)
-async def take_up_stalled(timestamp: int) -> None:
-    """Take up the jobs of workers that have died."""
-    manager = app.job_manager
-    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER_S):
-        log.warning("job %s (%s) is taken up again", job.id, job.task_name)
-        await manager.retry_job(job)

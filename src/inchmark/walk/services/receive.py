@@ -11,8 +11,8 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
-from procrastinate.contrib.django import app
 
+from inchmark.studies.queue import queue_once
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, LineCorrection, Walk
 
 CHUNK_BYTES = 1 << 20
@@ -105,7 +105,14 @@ def _check_rate(by: Any) -> None:
 
 def queue_import(file: FrameFile) -> None:
     """Queue the reading of a file, in the same transaction that made it wait."""
-    app.configure_task("inchmark.walk.tasks.import_file", queue="import").defer(file_id=file.pk)
+    # one at a time for each study: another study's log need not wait, and no two write one visit
+    queue_once(
+        "inchmark.walk.tasks.import_file",
+        "import",
+        once=f"import-file-{file.pk}",
+        alone=f"import-{file.walk.study_id}",
+        file_id=file.pk,
+    )
 
 
 @transaction.atomic

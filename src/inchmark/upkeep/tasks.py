@@ -1,0 +1,52 @@
+"""What is done by the clock: jobs of the dead taken up, readings nobody queued, old jobs away."""
+
+from __future__ import annotations
+
+import logging
+
+from asgiref.sync import sync_to_async
+from django.conf import settings
+from procrastinate.contrib.django import app
+from procrastinate.jobs import Status
+
+from inchmark.read.services import queue_missed
+from inchmark.upkeep.services.jobs import MOST_ATTEMPTS, give_up
+
+log = logging.getLogger(__name__)
+KEPT_JOBS_H = 72
+
+
+@app.periodic(cron="* * * * * */10")
+@app.task(queue="upkeep", queueing_lock="take-up", aliases=["inchmark.walk.tasks.take_up_stalled"])
+async def take_up_stalled(timestamp: int) -> None:
+    """Take up the jobs of workers that have died; give up what has died too often."""
+    manager = app.job_manager
+    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER_S):
+        if job.attempts + 1 >= MOST_ATTEMPTS:
+            log.error("job %s (%s) died %s times", job.id, job.task_name, job.attempts + 1)
+            await manager.finish_job(job, status=Status.FAILED, delete_job=False)
+            await sync_to_async(give_up)(job.task_name, job.task_kwargs)
+            continue
+        log.warning("job %s (%s) is taken up again", job.id, job.task_name)
+        await manager.retry_job(job)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(queue="upkeep", queueing_lock="missed-readings")
+def read_missed(timestamp: int) -> None:
+    """Queue readings that are behind their study and that no job will make."""
+    found = queue_missed()
+    if found:
+        log.warning("%s readings were behind and are queued", found)
+
+
+@app.periodic(cron="7 * * * *")
+@app.task(queue="upkeep", queueing_lock="purge-jobs")
+async def purge_jobs(timestamp: int) -> None:
+    """Delete the records of jobs that ended days ago."""
+    await app.job_manager.delete_old_jobs(
+        nb_hours=KEPT_JOBS_H,
+        include_failed=True,
+        include_cancelled=True,
+        include_aborted=True,
+    )
