@@ -39,6 +39,7 @@ def outcome(request: HttpRequest, do: Callable[[], Made]) -> Made | None:
     try:
         return do()
     except ValidationError as wrong:
+        request.refused = True  # type: ignore[attr-defined]  # nothing was done: no row says so
         messages.error(request, " ".join(wrong.messages))
         return None
 

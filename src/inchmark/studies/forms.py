@@ -5,9 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.contrib.auth import get_user_model, login
+from django.contrib.auth.forms import UserCreationForm
+from django.http import HttpRequest
 
 from inchmark.pages.fields import QuantityField
-from inchmark.studies.models import NoteDecision, Study
+from inchmark.studies.models import Invitation, NoteDecision, Study
 
 
 class StudyForm(forms.ModelForm):
@@ -61,3 +64,28 @@ class NoteDecisionForm(forms.ModelForm):
                 "reason", "Say why the note is set aside; the reason stays with the study."
             )
         return cleaned
+
+
+class InviteForm(forms.ModelForm):
+    """A link for someone more."""
+
+    class Meta:
+        model = Invitation
+        fields = ["role", "note"]
+        help_texts = {
+            "role": "A viewer sees everything, an editor changes it, an owner decides who is in.",
+            "note": "So that you know the link again.",
+        }
+
+
+class JoinForm(UserCreationForm):
+    """A new account for who holds a link."""
+
+    class Meta:
+        model = get_user_model()
+        fields = ["username"]
+
+    def sign_up(self, request: HttpRequest) -> None:
+        """Make the account and sign it in."""
+        user = self.save()
+        login(request, user, backend="django.contrib.auth.backends.ModelBackend")

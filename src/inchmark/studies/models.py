@@ -5,7 +5,7 @@ from django.db import models
 from django.urls import reverse
 
 from inchmark.pages.bounds import bounded
-from inchmark.studies.querysets import StudyQuerySet
+from inchmark.studies.querysets import InStudyQuerySet, StudyQuerySet
 
 DRAWN_WITHOUT_NEED_M = 500.0
 FARTHEST_M = 1_000_000.0  # stops and what is needed; a beacon from orbit is farther, a walk is not
@@ -75,6 +75,46 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.user} in {self.study}"
+
+
+class Invitation(models.Model):
+    """A one-time link into a study; only its digest is kept."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=10, choices=Membership.ROLES, default=Membership.VIEWER)
+    digest = models.CharField(max_length=64, unique=True)
+    note = models.CharField("for whom", max_length=60, blank=True)
+    by = models.ForeignKey(deployment.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    made_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
+
+    objects = InStudyQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["made_at", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.get_role_display()} in {self.study}"
+
+
+class Change(models.Model):
+    """Who changed what in a study: one row for each thing done through a page or the API."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="changes")
+    at = models.DateTimeField(auto_now_add=True)
+    who = models.CharField(max_length=150)  # stays when the account goes
+    what = models.CharField(max_length=80)  # the view's name
+    about = models.CharField(max_length=120, blank=True)
+
+    objects = InStudyQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+        indexes = [models.Index(fields=["study", "-at"], name="changes_by_time")]
+
+    def __str__(self) -> str:
+        return f"{self.who}: {self.what}"
 
 
 class NoteDecision(models.Model):

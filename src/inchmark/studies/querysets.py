@@ -18,6 +18,10 @@ class StudyQuerySet(QuerySet[Any]):
         """Return the studies a user may change."""
         return self.filter(memberships__user=user, memberships__role__in=("owner", "editor"))
 
+    def owned_by(self, user: Any) -> StudyQuerySet:
+        """Return the studies a user owns: whose people and whose end they decide."""
+        return self.filter(memberships__user=user, memberships__role="owner")
+
 
 class InStudyQuerySet(QuerySet[Any]):
     """Rows that belong to a study through a path of foreign keys named in `to_study`."""

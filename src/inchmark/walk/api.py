@@ -10,6 +10,7 @@ from ninja import NinjaAPI, Schema, Status
 from ninja.security import HttpBearer
 
 from inchmark.people.services import owner_of_token
+from inchmark.studies.audit import record
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services.receive import RefusedError, receive
 
@@ -53,4 +54,5 @@ def add_frames(request: HttpRequest, walk_id: int) -> Status[Any]:
     except RefusedError as wrong:
         return Status(422, {"detail": str(wrong)})
     file = received.file
+    record(walk.study_id, user.get_username(), "api:add_frames", str(walk))
     return Status(202, {"file": file.pk, "state": file.state, "known": received.known})

@@ -60,6 +60,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "inchmark.studies.audit.record_changes",
     "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "inchmark.config.urls"

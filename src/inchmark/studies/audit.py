@@ -1,0 +1,112 @@
+"""Who changed what: one row for each thing that was done, in words an owner understands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponseBase
+
+from inchmark.studies.models import Change, Study
+
+# by the view's name; what has no words here fails a test
+WORDS = {
+    "studies:study-edit": "changed the question or the rules",
+    "studies:note-decide": "decided about a side note",
+    "studies:people": "invited someone",
+    "studies:invitation-take-back": "took an invitation back",
+    "studies:member-change": "changed someone’s role",
+    "studies:member-remove": "removed a member",
+    "studies:hand-over": "handed the study over",
+    "studies:leave": "left the study",
+    "studies:end": "tried to delete the study",
+    "shelf:rig-add": "added a rig",
+    "shelf:rig-edit": "changed a rig",
+    "shelf:rig-copy": "copied a rig",
+    "shelf:rig-remove": "removed a rig",
+    "shelf:part-add": "added a part",
+    "shelf:part": "changed a part",
+    "shelf:part-remove": "removed a part",
+    "shelf:part-archive": "archived a part or put it back",
+    "shelf:module-calibrate": "calibrated a module’s RSSI",
+    "shelf:setting-add": "added a setting",
+    "shelf:setting-edit": "changed a setting",
+    "shelf:setting-remove": "removed or archived a setting",
+    "shelf:files": "took a shelf file in",
+    "shelf:sweep-add": "added a sweep",
+    "shelf:sweep-remove": "removed a sweep",
+    "shelf:centrings": "added a centring",
+    "shelf:close-ranges": "added a close-range check",
+    "shelf:close-range-answer": "answered a question of the fault tree",
+    "shelf:traces": "added a current trace",
+    "shelf:check-remove": "removed a bench check",
+    "shelf:ladders": "added a conducted ladder",
+    "shelf:ladder-use": "chose which sensitivity counts",
+    "plan:site-edit": "changed the fixed end",
+    "plan:stop-add": "added a stop",
+    "plan:stops-file": "read stops from a file",
+    "plan:stop-edit": "changed a stop",
+    "plan:stop-remove": "removed a stop",
+    "plan:stop-move": "moved a stop on the map",
+    "plan:path": "typed a profile",
+    "plan:point-add": "added a place",
+    "plan:point-edit": "changed a place",
+    "plan:point-remove": "removed a place",
+    "plan:point-move": "moved a place on the map",
+    "plan:point-path": "typed a profile",
+    "plan:features-add": "brought features of the map",
+    "plan:features-remove": "took the features off the map",
+    "plan:map-draw": "had a map drawn",
+    "plan:terrain-add": "brought terrain",
+    "plan:terrain-remove": "took the terrain off",
+    "plan:design": "changed the design of the walk",
+    "plan:power": "had the power of the plan worked out",
+    "plan:frames-take": "took a number of frames over",
+    "plan:shuffle": "shuffled the order of the visits",
+    "plan:day": "changed the field day",
+    "plan:cautions-read": "read the cautions",
+    "walk:walk-add": "started a walk",
+    "walk:walk-edit": "changed a walk",
+    "walk:counts": "typed counts in",
+    "walk:units-name": "named the units used",
+    "walk:log-upload": "brought a log",
+    "walk:boards-walk": "walked with simulated boards",
+    "walk:silent-visit": "logged a silent visit",
+    "walk:bad-lines": "corrected lines of a log",
+    "walk:file-again": "had a log read again",
+    "read:again": "had the study read again",
+    "decide:keep-what-if": "kept a what-if as a rig",
+    "decide:item-set": "gave an item of a budget a value",
+    "decide:item-drop": "dropped a value of a budget",
+    "api:add_frames": "sent frames through the API",
+}
+_NAMES = ("letter", "label", "name", "title", "serial")
+
+
+def record(study_id: int, who: str, what: str, about: str = "") -> None:
+    """Keep that someone did something; nothing is kept of a study that is gone."""
+    if Study.objects.filter(pk=study_id).exists():
+        Change.objects.create(study_id=study_id, who=who[:150], what=what[:80], about=about[:120])
+
+
+def record_changes(
+    get_response: Callable[[HttpRequest], HttpResponseBase],
+) -> Callable[[HttpRequest], HttpResponseBase]:
+    """Keep a row for every request that changed something of a study."""
+
+    def answer(request: HttpRequest) -> HttpResponseBase:
+        response = get_response(request)
+        match, refused = request.resolver_match, getattr(request, "refused", False)
+        if request.method == "POST" and match and response.status_code < 400 and not refused:
+            study_id = match.kwargs.get("study_id")
+            if study_id and request.user.is_authenticated:
+                record(study_id, request.user.get_username(), match.view_name, _about(request))
+        return response
+
+    return answer
+
+
+def _about(request: HttpRequest) -> str:
+    """Return what the form says it is about: the letter, label or name typed, or the file's name."""
+    found = next((request.POST[name] for name in _NAMES if request.POST.get(name)), "")
+    files = [getattr(file, "name", "") or "" for file in request.FILES.values()]
+    return (found or ", ".join(files)).replace("\x00", "")
