@@ -85,9 +85,9 @@ def test_an_access_token_is_printed_once_and_known_by_its_digest(capsys):
     user = make.user("anna")
     call_command("access_token", "anna", "bridge")
     secret = capsys.readouterr().out.strip()
-    assert services.owner_of_token(secret) == user
+    assert services.token_of(secret).user == user
     assert AccessToken.objects.get().last_used_at is not None
-    assert services.owner_of_token("guess") is None
+    assert services.token_of("guess") is None
     with pytest.raises(CommandError, match="no user bert"):
         call_command("access_token", "bert", "bridge")
 

@@ -28,6 +28,27 @@ class AccessToken(models.Model):
     digest = models.CharField(max_length=64, unique=True)
     created_at = models.DateTimeField(auto_now_add=True)
     last_used_at = models.DateTimeField(null=True)
+    expires_at = models.DateTimeField(null=True)
+    only_study = models.PositiveBigIntegerField(null=True)  # the number of the one it is good for
+
+    class Meta:
+        ordering = ["created_at", "pk"]
 
     def __str__(self) -> str:
         return self.name
+
+
+class SignedIn(models.Model):
+    """A session of a person, so that it can be seen and ended."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="signed_in")
+    session_key = models.CharField(max_length=40, unique=True)
+    at = models.DateTimeField(auto_now_add=True)
+    address = models.CharField(max_length=45, blank=True)
+    browser = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.user} since {self.at:%Y-%m-%d}"

@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404
 from ninja import NinjaAPI, Schema, Status
 from ninja.security import HttpBearer
 
-from inchmark.people.services import owner_of_token
+from inchmark.people.services import token_of
 from inchmark.studies.audit import record
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services.receive import RefusedError, receive
@@ -19,8 +19,8 @@ class TokenAuth(HttpBearer):
     """`Authorization: Bearer TOKEN`, made by `manage.py access_token USER NAME`."""
 
     def authenticate(self, request: HttpRequest, token: str) -> Any:
-        """Return the token's owner."""
-        return owner_of_token(token)
+        """Return the token with its owner."""
+        return token_of(token)
 
 
 class FileOut(Schema):
@@ -45,8 +45,11 @@ api = NinjaAPI(
 @api.post("/walks/{walk_id}/frames", response={202: FileOut, 422: ProblemOut})
 def add_frames(request: HttpRequest, walk_id: int) -> Status[Any]:
     """Take frames in; the body is a frame log."""
-    user = request.auth  # type: ignore[attr-defined]
-    walk = get_object_or_404(Walk.objects.editable_by(user), pk=walk_id)
+    token = request.auth  # type: ignore[attr-defined]
+    user, walks = token.user, Walk.objects.editable_by(token.user)
+    if token.only_study is not None:
+        walks = walks.filter(study_id=token.only_study)
+    walk = get_object_or_404(walks, pk=walk_id)
     try:
         received = receive(
             walk, name="bridge.jsonl", blocks=[request.body], by=user, kind=FrameFile.API

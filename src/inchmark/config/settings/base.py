@@ -41,6 +41,9 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "django_htmx",
     "axes",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "csp",
 ]
 MIDDLEWARE = [
@@ -89,6 +92,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
     for name in ("MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
 ]
+OTP_TOTP_ISSUER = "Inch Mark"
 LOGIN_URL = "people:sign-in"
 LOGIN_REDIRECT_URL = "studies:list"
 AXES_FAILURE_LIMIT = 8

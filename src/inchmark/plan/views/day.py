@@ -13,9 +13,9 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to, page_or_part
+from inchmark.pages.qr import qr_picture
 from inchmark.plan import services
 from inchmark.plan.adapters.stops import stops_of
-from inchmark.plan.drawings.qr import qr_picture
 from inchmark.plan.figures.clock import day_of, order_lines, visits_of
 from inchmark.plan.figures.day import cautions_of, design_view, kit_of, legal_of, settles, thumb_of
 from inchmark.plan.forms import DesignForm

@@ -7,6 +7,7 @@ import secrets
 from datetime import timedelta
 
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from inchmark.people.models import AccessToken, SignInLink, User
@@ -56,21 +57,30 @@ def use_sign_in_link(secret: str) -> User | None:
     return SignInLink.objects.select_related("user").get(digest=_digest(secret)).user
 
 
-def make_access_token(user: User, name: str) -> str:
-    """Return the secret of a new token."""
+def make_access_token(
+    user: User, name: str, *, days: int | None = None, only_study: int | None = None
+) -> str:
+    """Return the secret of a new token, good for some days and one study if so asked."""
     secret = secrets.token_urlsafe(32)
-    AccessToken.objects.create(user=user, name=name[:60], digest=_digest(secret))
+    AccessToken.objects.create(
+        user=user,
+        name=name[:60],
+        digest=_digest(secret),
+        expires_at=timezone.now() + timedelta(days=days) if days else None,
+        only_study=only_study,
+    )
     return secret
 
 
-def owner_of_token(secret: str) -> User | None:
-    """Return who a token belongs to, None if it is unknown."""
-    token = (
+def token_of(secret: str) -> AccessToken | None:
+    """Return the token of a secret with its owner; None if it is unknown, revoked or too old."""
+    now = timezone.now()
+    token: AccessToken | None = (
         AccessToken.objects.select_related("user")
+        .filter(Q(expires_at=None) | Q(expires_at__gt=now))
         .filter(digest=_digest(secret), user__is_active=True)
         .first()
     )
-    if token is None:
-        return None
-    AccessToken.objects.filter(pk=token.pk).update(last_used_at=timezone.now())
-    return token.user
+    if token is not None:
+        AccessToken.objects.filter(pk=token.pk).update(last_used_at=now)
+    return token

@@ -1,14 +1,34 @@
 """Signing in and out."""
 
 from django.contrib.auth import login, logout
+from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.views import LoginView
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
 from inchmark.people import services
+from inchmark.people.forms import SignInForm
+from inchmark.people.models import User
+from inchmark.people.services import second_factor
 
-sign_in = LoginView.as_view(template_name="people/sign_in.html", redirect_authenticated_user=True)
+
+class _SignIn(LoginView):
+    template_name = "people/sign_in.html"
+    redirect_authenticated_user = True
+    authentication_form = SignInForm
+
+    def form_valid(self, form: AuthenticationForm) -> HttpResponse:
+        """Sign in, if the code of the second factor is right where there is one."""
+        user, code = form.get_user(), form.cleaned_data["code"]
+        problem = second_factor.problem_with(user, code) if isinstance(user, User) else ""
+        if problem:
+            form.add_error("code", problem)
+            return self.form_invalid(form)
+        return super().form_valid(form)
+
+
+sign_in = _SignIn.as_view()
 
 
 @require_http_methods(["GET", "POST"])

@@ -1,0 +1,1 @@
+"""Pages of accounts: how one gets in, and one's own account."""
