@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from base64 import b32encode
 from typing import Any
 
 from django.contrib import messages
@@ -109,7 +110,11 @@ def second_factor_on(request: HttpRequest) -> HttpResponse:
             "code", "That is not the code the app shows now. Is the phone's clock right?"
         )
     device = second_factor.begin(user)
-    context = {"form": form, "picture": qr_picture(device.config_url), "key": device.bin_key.hex()}
+    context = {
+        "form": form,
+        "picture": qr_picture(device.config_url),
+        "key": b32encode(device.bin_key).decode(),
+    }
     return render(
         request, "people/second_factor.html", context, status=422 if form.is_bound else 200
     )
