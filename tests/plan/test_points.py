@@ -9,16 +9,18 @@ from django.db import IntegrityError
 from django.urls import reverse
 
 from inchmark.demo.services import marsh_terrain
+from inchmark.formats.errors import UnreadableFileError
 from inchmark.plan.adapters.places import fixed_ends
 from inchmark.plan.adapters.predictions import best_predictions
 from inchmark.plan.adapters.terrain import grid_for
 from inchmark.plan.forms import FeaturesForm
 from inchmark.plan.models import Site, SitePoint, Stop
-from inchmark.plan.services import place_fixed_end, save_stop
+from inchmark.plan.services import add_stops_file, place_fixed_end, save_stop
 from inchmark.plan.services.features import keep_features, remove_features
 from inchmark.plan.services.maps import draw_map, queue_map
-from inchmark.plan.services.points import save_point
+from inchmark.plan.services.points import add_points_file, save_point
 from inchmark.plan.services.terrain import keep_terrain
+from inchmark.studies.models import Study
 from tests import make
 from tests.formats.test_site_files import WAYPOINTS
 
@@ -136,7 +138,7 @@ def test_a_file_of_places_is_read_as_what_one_says(owner_client, site):
     assert "2 were known already" in html
     csv = SimpleUploadedFile("more.csv", b"stop,distance_m\nx,40\n")
     html = make.html(post(owner_client, site, "stops-file", kind="receiver", file=csv))
-    assert "x has no coordinates" in html
+    assert "x: It has no coordinates" in html
 
 
 def test_features_are_drawn_replaced_and_taken_off(owner_client, site):
@@ -257,3 +259,34 @@ def test_heights_of_the_grounds_join_the_distance_between_coordinates(study):
     place_fixed_end(study, Site(lat=47.5, lon=-21.0, ground_m=3.0))
     stop = make.stop(study, "3", None, lat=47.501, lon=-21.0, height_m=43.0)
     assert stop.distance_m == pytest.approx(118.16, abs=0.02)
+
+
+def many(rows, of="stop"):
+    lines = [f"{i},{47.5 + i * 1e-4:.6f},-21" for i in range(rows)]
+    return ("stop,lat,lon\n" + "\n".join(lines)).encode()
+
+
+def test_thousands_of_places_cost_a_few_queries(site, django_assert_max_num_queries):
+    before = site.points.count()
+    with django_assert_max_num_queries(20):
+        found = add_points_file(site, many(3000), "n.csv", "node")
+    assert found.added == 2999  # the first lies on the fixed end
+    labels = list(site.points.values_list("label", flat=True))
+    assert len(labels) == len(set(labels)) == before + 2999
+
+
+def test_hundreds_of_stops_cost_a_few_queries_and_one_revision(site, django_assert_max_num_queries):
+    before = Study.objects.get(pk=site.pk).revision
+    with django_assert_max_num_queries(15):
+        found = add_stops_file(site, many(900))
+    assert found.added + found.known == 899
+    assert Study.objects.get(pk=site.pk).revision == before + 1
+
+
+def test_more_lines_or_stops_than_a_study_holds_are_refused_with_how_many(site):
+    stops = site.stops.count()
+    with pytest.raises(UnreadableFileError, match="6000 lines; 5000 are read at most"):
+        add_stops_file(site, many(6000))
+    with pytest.raises(ValidationError, match="1000 stops at most"):
+        add_stops_file(site, many(1200))
+    assert site.stops.count() == stops

@@ -19,6 +19,7 @@ NUMBERS = {
     "height_m": NumberColumn(-500, 9000, "m"),
     "plus_minus_m": NumberColumn(0, 1e5, "m"),
 }
+MOST_ROWS = 5_000
 COLUMNS = ("stop", "distance_m", "lat", "lon", "height_m", "name", "method", "plus_minus_m")
 
 
@@ -57,12 +58,18 @@ def read_stops(data: bytes) -> tuple[list[StopRow], list[BadLine]]:
         raise UnreadableFileError(
             f"The header needs stop and distance_m (or lat and lon); this file starts with “{header[:80]}”."
         )
+    if len(lines) - 1 > MOST_ROWS:
+        raise UnreadableFileError(
+            f"The file has {len(lines) - 1} lines; {MOST_ROWS} are read at most. Is it the frame log? That goes to Walk."
+        )
     rows: list[StopRow] = []
+    taken: set[str] = set()
     bad = [line for line in lines[1:] if isinstance(line, BadLine)]
     for line in lines[1:]:
         if isinstance(line, Line):
             try:
-                rows.append(_row(names, line.text, delimiter, {row.stop for row in rows}))
+                rows.append(_row(names, line.text, delimiter, taken))
+                taken.add(rows[-1].stop)
             except ValueError as wrong:
                 bad.append(BadLine(line.number, line.text, str(wrong)))
     return rows, sorted(bad, key=lambda one: one.number)

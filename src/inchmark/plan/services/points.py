@@ -2,25 +2,35 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from itertools import count
+
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from inchmark.formats.frame_log.lines import BadLine
 from inchmark.formats.places import read_places
 from inchmark.formats.stops import StopRow, read_stops
+from inchmark.pages.bulk import check_row
 from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, SitePoint
-from inchmark.plan.services.site import ON_TOP_M, StopsRead, refuse_null_island, site_of
+from inchmark.plan.services.site import BATCH, ON_TOP_M, StopsRead, refuse_null_island, site_of
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
+MOST_POINTS = 5_000
 LETTERS = {SitePoint.RECEIVER: "R", SitePoint.NODE: "N"}
 
 
 def next_label(study: Study, kind: str) -> str:
     """Return the first label of a kind that is free: N1, N2 … or R1, R2 …."""
+    return next(free_labels(study, kind))
+
+
+def free_labels(study: Study, kind: str) -> Iterator[str]:
+    """Yield the labels of a kind that are free, in order."""
     taken, letter = set(study.points.values_list("label", flat=True)), LETTERS[kind]
-    return next(f"{letter}{i}" for i in range(1, len(taken) + 2) if f"{letter}{i}" not in taken)
+    return (label for label in (f"{letter}{i}" for i in count(1)) if label not in taken)
 
 
 @transaction.atomic
@@ -80,26 +90,38 @@ def add_points_file(study: Study, data: bytes, name: str, kind: str) -> StopsRea
         rows = read_places(data, name)
     else:
         rows, bad = read_stops(data)
-    known = set(study.points.values_list("lat", "lon"))
-    added = 0
+    known, site = set(study.points.values_list("lat", "lon")), site_of(study)
+    labels = free_labels(study, kind)
+    fresh = []
     for row in rows:
         if (row.lat, row.lon) in known:
             continue
-        problem = _add(study, row, kind)
-        if problem:
+        try:
+            point = _point(study, row, kind, site)
+        except ValidationError as wrong:
+            problem = f"{row.name or row.stop}: {' '.join(wrong.messages)}"
             bad.append(BadLine(0, row.stop, problem))
-        added += not problem
+            continue
+        point.label = next(labels)
+        fresh.append(point)
+        known.add((point.lat, point.lon))
+    if study.points.count() + len(fresh) > MOST_POINTS:
+        raise ValidationError(f"A study has {MOST_POINTS} places at most. Bring fewer.")
+    SitePoint.objects.bulk_create(fresh, batch_size=BATCH)
+    if fresh and kind == SitePoint.RECEIVER:
+        touch(study)
     refused = len([one for one in bad if one.number == 0])
-    return StopsRead(added=added, known=len(rows) - added - refused, bad=bad)
+    return StopsRead(added=len(fresh), known=len(rows) - len(fresh) - refused, bad=bad)
 
 
-def _add(study: Study, row: StopRow, kind: str) -> str:
-    """Add a place; return why not, in a sentence."""
+def _point(study: Study, row: StopRow, kind: str, site: Site | None) -> SitePoint:
+    """Return the place of a row, checked but without a label of its own yet."""
     if row.lat is None or row.lon is None:
-        return f"{row.name or row.stop} has no coordinates, which such a place needs."
-    try:
-        with transaction.atomic():
-            save_point(study, SitePoint(kind=kind, name=row.name[:80], lat=row.lat, lon=row.lon))
-    except ValidationError as wrong:
-        return f"{row.name or row.stop}: {' '.join(wrong.messages)}"
-    return ""
+        raise ValidationError("It has no coordinates, which such a place needs.")
+    point = SitePoint(
+        study=study, kind=kind, label="?", name=row.name[:80], lat=row.lat, lon=row.lon
+    )
+    refuse_null_island(point.lat, point.lon)
+    _refuse_on_top(site, point)
+    check_row(point)
+    return point

@@ -12,12 +12,15 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import BadLine
 from inchmark.formats.places import read_places
 from inchmark.formats.stops import StopRow, read_stops
+from inchmark.pages.bulk import check_row
 from inchmark.plan.adapters.places import place_of
 from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, Stop
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
+MOST_STOPS = 1_000
+BATCH = 500  # rows a statement
 ON_TOP_M = 0.5  # nearer than that no coordinates tell two places apart
 
 
@@ -50,11 +53,13 @@ def place_fixed_end(study: Study, site: Site) -> Site:
     refuse_null_island(site.lat, site.lon)
     site.full_clean()
     site.save()
+    moved = []
     for stop in study.stops.filter(method="coordinates"):
         measured = geodesic_m(site, stop.lat, stop.lon, stop.height_m)
         if measured:
             stop.distance_m = measured
-            stop.save(update_fields=["distance_m"])
+            moved.append(stop)
+    Stop.objects.bulk_update(moved, ["distance_m"], batch_size=BATCH)
     touch(study)
     return site
 
@@ -62,27 +67,34 @@ def place_fixed_end(study: Study, site: Site) -> Site:
 @transaction.atomic
 def save_stop(study: Study, stop: Stop) -> Stop:
     """Keep a stop; without a typed distance it is measured between coordinates."""
-    stop.study = study
-    refuse_null_island(stop.lat, stop.lon)
-    measured = geodesic_m(site_of(study), stop.lat, stop.lon)
-    if measured is not None and measured < ON_TOP_M:
-        raise ValidationError({"lat": "The stop lies on the fixed end. Check both coordinates."})
-    if stop.distance_m is None:
-        stop.distance_m = _measured(study, stop)
-        stop.method = "coordinates"
+    if stop.pk is None:
+        _need_room(study, 1)
+    _measure(study, stop, site_of(study))
     stop.full_clean()
     stop.save()
     touch(study)
     return stop
 
 
-def _measured(study: Study, stop: Stop) -> float:
-    measured = geodesic_m(site_of(study), stop.lat, stop.lon, stop.height_m)
-    if measured is None:
-        raise ValidationError(
-            {"distance_m": "Type a distance, or give coordinates of stop and fixed end."}
-        )
-    return measured
+def _need_room(study: Study, more: int) -> None:
+    if study.stops.count() + more > MOST_STOPS:
+        raise ValidationError(f"A study has {MOST_STOPS} stops at most. Start another study.")
+
+
+def _measure(study: Study, stop: Stop, site: Site | None) -> None:
+    """Give a stop its study, and a distance between coordinates where none was typed."""
+    stop.study = study
+    refuse_null_island(stop.lat, stop.lon)
+    measured = geodesic_m(site, stop.lat, stop.lon)
+    if measured is not None and measured < ON_TOP_M:
+        raise ValidationError({"lat": "The stop lies on the fixed end. Check both coordinates."})
+    if stop.distance_m is None:
+        between = geodesic_m(site, stop.lat, stop.lon, stop.height_m)
+        if between is None:
+            raise ValidationError(
+                {"distance_m": "Type a distance, or give coordinates of stop and fixed end."}
+            )
+        stop.distance_m, stop.method = between, "coordinates"
 
 
 @transaction.atomic
@@ -135,17 +147,25 @@ def add_places_file(
 
 
 def _add(study: Study, rows: list[StopRow], bad: list[BadLine]) -> StopsRead:
-    known = set(study.stops.values_list("label", flat=True))
-    added = 0
+    known, site = set(study.stops.values_list("label", flat=True)), site_of(study)
+    fresh = []
     for row in rows:
         if row.stop in known:
             continue
+        stop = _stop(row)
         try:
-            with transaction.atomic():
-                save_stop(study, _stop(row))
-            added += 1
+            _measure(study, stop, site)
+            check_row(stop)
         except ValidationError as wrong:
             bad.append(BadLine(0, row.stop, f"Stop {row.stop}: {' '.join(wrong.messages)}"))
+        else:
+            fresh.append(stop)
+            known.add(row.stop)
+    _need_room(study, len(fresh))
+    Stop.objects.bulk_create(fresh, batch_size=BATCH)
+    if fresh:
+        touch(study)
+    added = len(fresh)
     return StopsRead(
         added=added, known=len(rows) - added - len([b for b in bad if b.number == 0]), bad=bad
     )
