@@ -45,6 +45,7 @@ def test_one_reading_waits_for_a_study_however_often_it_changes(study):
 
 @pytest.mark.django_db(transaction=True)
 def test_a_waiting_job_is_not_begun_before_the_change_it_is_to_see_is_there():
+    ProcrastinateJob.objects.all()._raw_delete("default")  # tables of others are not flushed
     study = make.field_study()
     touch(study)
     fetch = "SELECT id FROM procrastinate_fetch_job_v2(ARRAY['read']::varchar[], NULL)"
@@ -169,7 +170,9 @@ def test_old_records_of_jobs_are_deleted_failed_ones_too(monkeypatch):
             asked.update(options)
 
     monkeypatch.setattr(app, "job_manager", Deletes())
+    monkeypatch.setattr("inchmark.upkeep.tasks.forget_old", lambda: asked.update(rates="old"))
     asyncio.run(purge_jobs(0))
+    assert asked["rates"] == "old"
     assert asked["nb_hours"] == 72
     assert asked["include_failed"] is True
 

@@ -11,7 +11,7 @@ from django.utils.cache import patch_cache_control
 GetResponse = Callable[[HttpRequest], HttpResponseBase]
 # nothing of a device is used but the place, on the page of a walk
 PERMISSIONS = "accelerometer=(), camera=(), display-capture=(), geolocation=(self), gyroscope=(), microphone=(), payment=(), usb=()"
-AT_ONCE = 3
+AT_ONCE, LONGEST_TURN_S = 3, 2.0
 CHARSETS = {"", "utf-8", "utf8", "us-ascii", "iso-8859-1", "latin-1"}
 
 
@@ -22,12 +22,17 @@ def few_at_once(get_response: GetResponse) -> GetResponse:
     """Let a few requests be worked on at a time in a process; the others wait their turn.
 
     Python runs one of them at a time anyway: a dozen at once only take the turn from one another,
-    and each holds a connection meanwhile. Bodies are read before and answers are sent after.
+    and each holds a connection meanwhile. Bodies are read before and answers are sent after. One
+    that waits for a device holds nobody up for long: after a while the next is let in all the same.
     """
 
     def answer(request: HttpRequest) -> HttpResponseBase:
-        with _working:
+        turn = _working.acquire(timeout=LONGEST_TURN_S)
+        try:
             return get_response(request)
+        finally:
+            if turn:
+                _working.release()
 
     return answer
 

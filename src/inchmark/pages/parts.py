@@ -78,9 +78,14 @@ def streamed(
 def _letting_go(blocks: Iterator[bytes]) -> Iterator[bytes]:
     """Yield blocks, each after handing the connection it was read through back to the pool."""
     for block in blocks:
-        if not connection.in_atomic_block:
-            connection.close()
+        let_go()
         yield block
+
+
+def let_go() -> None:
+    """Hand the connection to the database back before waiting for something slow."""
+    if not connection.in_atomic_block:
+        connection.close()
 
 
 async def _pulled(blocks: Iterator[bytes]) -> AsyncIterator[bytes]:

@@ -52,3 +52,20 @@ class SignedIn(models.Model):
 
     def __str__(self) -> str:
         return f"{self.user} since {self.at:%Y-%m-%d}"
+
+
+class Spent(models.Model):
+    """How often a person did something in a minute."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    what = models.CharField(max_length=60)
+    minute = models.DateTimeField()
+    times = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["user", "what", "minute"], name="spent_once_a_minute")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.what} {self.times}"

@@ -17,6 +17,7 @@ from inchmark import __version__
 from inchmark.formats.frame_log.writer import csv_lines
 from inchmark.formats.reading_json import reading_json
 from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
+from inchmark.people.services.rates import at_most
 from inchmark.read import figures, services
 from inchmark.read.adapters import KeptReading
 from inchmark.read.drawings.charts import chart_data
@@ -77,6 +78,7 @@ def _table(study: Study, kept: KeptReading, stop: str, rig: str) -> SafeString:
 
 @require_POST
 @login_required
+@at_most(12)
 def again(request: HttpRequest, study_id: int) -> HttpResponse:
     """Try a reading again that failed."""
     study = study_for(request, study_id)

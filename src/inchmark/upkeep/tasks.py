@@ -9,6 +9,7 @@ from django.conf import settings
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
+from inchmark.people.services.rates import forget_old
 from inchmark.read.services import queue_missed
 from inchmark.upkeep.services.jobs import MOST_ATTEMPTS, give_up
 
@@ -50,3 +51,4 @@ async def purge_jobs(timestamp: int) -> None:
         include_cancelled=True,
         include_aborted=True,
     )
+    await sync_to_async(forget_old)()

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.pages.qr import qr_picture
+from inchmark.people.services.rates import at_most
 from inchmark.plan import services
 from inchmark.plan.adapters.stops import stops_of
 from inchmark.plan.figures.clock import day_of, order_lines, visits_of
@@ -58,6 +59,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @require_POST
 @login_required
+@at_most(12)
 def power(request: HttpRequest, study_id: int) -> HttpResponse:
     """Queue the working out of the plan's power."""
     study = study_for(request, study_id)

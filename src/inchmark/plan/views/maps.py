@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from inchmark.pages.keeping import done, dragged, taken
 from inchmark.pages.parts import allow_pictures, go_to, page_or_part, wants_part
+from inchmark.people.services.rates import at_most
 from inchmark.plan import services
 from inchmark.plan.adapters.places import FixedEnd, fixed_ends
 from inchmark.plan.adapters.predictions import best_predictions
@@ -89,6 +90,7 @@ def _on_map(study: Study, rig: Rig | None, *, whole: bool) -> tuple[OnMap, list[
 
 @require_POST
 @login_required
+@at_most(20)
 def features_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep the features of a file."""
     study, form = study_for(request, study_id), FeaturesForm(request.POST, request.FILES)
@@ -107,6 +109,7 @@ def features_remove(request: HttpRequest, study_id: int) -> HttpResponse:
 
 @require_POST
 @login_required
+@at_most(12)
 def map_draw(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Queue the map of a rig."""
     study = study_for(request, study_id)

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.keeping import done, kept, posted, taken
 from inchmark.pages.parts import go_to
+from inchmark.people.services.rates import at_most
 from inchmark.plan import services
 from inchmark.plan.adapters.paths import surroundings_of
 from inchmark.plan.adapters.stops import stops_of
@@ -128,6 +129,7 @@ def stop_remove(request: HttpRequest, study_id: int, stop_id: int) -> HttpRespon
 
 @require_POST
 @login_required
+@at_most(20)
 def stops_file(request: HttpRequest, study_id: int) -> HttpResponse:
     """Read a stops file."""
     study = study_for(request, study_id)
@@ -166,6 +168,7 @@ def _tell(request: HttpRequest, read: services.StopsRead, what: str) -> None:
 
 @require_POST
 @login_required
+@at_most(12)
 def terrain_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep a terrain file."""
     study = study_for(request, study_id)

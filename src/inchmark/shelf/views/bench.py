@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.keeping import done, kept, posted, posted_files
 from inchmark.pages.parts import go_to, streamed
+from inchmark.people.services.rates import at_most
 from inchmark.shelf import services
 from inchmark.shelf.drawings.centring import centring_drawing
 from inchmark.shelf.drawings.traces import outline_of, trace_frame
@@ -90,6 +91,7 @@ def close_range_answer(request: HttpRequest, study_id: int, check_id: int) -> Ht
 
 @require_http_methods(["GET", "POST"])
 @login_required
+@at_most(30)
 def traces(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the current traces, and keep a new one."""
     study = study_for(request, study_id)

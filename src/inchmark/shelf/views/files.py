@@ -12,6 +12,7 @@ from inchmark.formats.limits import limits
 from inchmark.formats.shelf_file import shelf_schema, shelf_text
 from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to
+from inchmark.people.services.rates import at_most
 from inchmark.shelf import services
 from inchmark.shelf.forms.files import ShelfFileForm
 from inchmark.studies.access import study_for
@@ -19,6 +20,7 @@ from inchmark.studies.access import study_for
 
 @require_http_methods(["GET", "POST"])
 @login_required
+@at_most(20)
 def files(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show what can go out and in, and take a shelf in."""
     study = study_for(request, study_id)

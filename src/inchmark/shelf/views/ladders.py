@@ -8,6 +8,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from inchmark.pages.keeping import done, kept, posted, posted_files
 from inchmark.pages.parts import go_to
+from inchmark.people.services.rates import at_most
 from inchmark.shelf import services
 from inchmark.shelf.drawings.conducted import LossCurveDrawing, loss_curve_drawing
 from inchmark.shelf.figures.conducted import LadderResult, result_of
@@ -19,6 +20,7 @@ from inchmark.studies.models import Study
 
 @require_http_methods(["GET", "POST"])
 @login_required
+@at_most(30)
 def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the conducted ladders, and keep a new one."""
     study = study_for(request, study_id)

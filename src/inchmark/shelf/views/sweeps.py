@@ -7,7 +7,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.keeping import kept
-from inchmark.pages.parts import go_to, streamed
+from inchmark.pages.parts import go_to, let_go, streamed
+from inchmark.people.services.rates import at_most
 from inchmark.shelf import services
 from inchmark.shelf.adapters.rigs import usual_band
 from inchmark.shelf.drawings.sweeps import TrimPlot, TrimPoint, chart_data, trim_plots
@@ -54,6 +55,7 @@ def _plots(log: TrimLog) -> tuple[TrimPlot, TrimPlot] | None:
 
 @require_POST
 @login_required
+@at_most(40)
 def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
     """Keep a sweep, from a file or from an analyser."""
     study = study_for(request, study_id)
@@ -70,6 +72,7 @@ def sweep_add(request: HttpRequest, study_id: int) -> HttpResponse:
 
 def _keep(study: Study, form: SweepForm, analyser: AnalyserForm) -> Sweep:
     if analyser.is_bound:
+        let_go()  # an analyser may take its time
         return services.sweeps.read_from_analyser(study, form.instance, **analyser.cleaned_data)
     file = form.cleaned_data["file"]
     if file is None:

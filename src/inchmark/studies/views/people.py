@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.keeping import done, kept, posted
 from inchmark.pages.parts import go_to
+from inchmark.people.services.rates import at_most
 from inchmark.studies.access import owned_study_for, study_for
 from inchmark.studies.audit import WORDS
 from inchmark.studies.forms import InviteForm, JoinForm
@@ -23,6 +24,7 @@ CHANGES_A_PAGE = 50
 
 @require_http_methods(["GET", "POST"])
 @login_required
+@at_most(20)
 def people(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show who is in the study; an owner makes a link for someone more."""
     posts = request.method == "POST"

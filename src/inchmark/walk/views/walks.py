@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from inchmark.pages.keeping import kept, posted
 from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
+from inchmark.people.services.rates import at_most
 from inchmark.plan.services.design import start_problems
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.access import reachable, study_for
@@ -137,6 +138,7 @@ def units_name(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
 
 @require_POST
 @login_required
+@at_most(40)
 def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Take a frame log in."""
     found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
@@ -160,6 +162,7 @@ def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
 
 @require_POST
 @login_required
+@at_most(12)
 def boards_walk(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Walk with simulated boards."""
     found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
@@ -183,6 +186,7 @@ def silent_visit(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespo
 
 @require_http_methods(["GET", "POST"])
 @login_required
+@at_most(30)
 def bad_lines(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
     """Show the lines of a file that could not be read; correct them and read the file again."""
     files = reachable(request, FrameFile.objects).select_related("walk__study")
@@ -211,6 +215,7 @@ def bad_lines(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse
 
 @require_POST
 @login_required
+@at_most(30)
 def file_again(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
     """Read a kept file again, with today's rigs and stops."""
     file = get_object_or_404(
