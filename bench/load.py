@@ -8,55 +8,17 @@ so the server has less of them than it would have alone.
 from __future__ import annotations
 
 import argparse
-import gzip
-import http.client
-import os
 import re
-import signal
-import socket
 import statistics
-import subprocess
 import tempfile
 import threading
 import time
 from pathlib import Path
 
 from bench.import_frames import write_log
+from bench.running import Browser, Running, running
 
-ROOT = Path(__file__).resolve().parents[1]
 ROOMS = ("shelf/", "plan/", "walk/1/", "read/", "decide/")
-
-
-class Browser:
-    """One connection with a session, as one reader has."""
-
-    def __init__(self, port: int, cookies: str = "") -> None:
-        self.line = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
-        self.cookies = cookies
-
-    def ask(self, method: str, page: str, body: bytes = b"", kind: str = "") -> tuple[int, bytes]:
-        headers = {"Cookie": self.cookies, "Accept-Encoding": "gzip"}
-        if kind:
-            headers |= {"Content-Type": kind, "Referer": f"http://127.0.0.1{page}"}
-        self.line.request(method, page, body or None, headers)
-        answer = self.line.getresponse()
-        for name, value in answer.getheaders():
-            if name.lower() == "set-cookie":
-                self.cookies += ("; " if self.cookies else "") + value.split(";")[0]
-        text = answer.read()
-        packed = answer.getheader("Content-Encoding") == "gzip"
-        return answer.status, gzip.decompress(text) if packed and method == "GET" and kind else text
-
-
-def sign_in(port: int, link: str) -> Browser:
-    """Use the sign-in link the start printed."""
-    browser, page = Browser(port), link.split(str(port))[1]
-    _, html = browser.ask("GET", page, kind="text/html")
-    token = re.search(rb'name="csrfmiddlewaretoken" value="(\w+)"', html).group(1).decode()
-    form = f"csrfmiddlewaretoken={token}".encode()
-    status, _ = browser.ask("POST", page, form, "application/x-www-form-urlencoded")
-    assert status == 302, status
-    return browser
 
 
 def upload(browser: Browser, study: str, rows: int) -> None:
@@ -93,45 +55,23 @@ def main() -> None:
     parser.add_argument("--seconds", type=float, default=20)
     parser.add_argument("--rows", type=int, default=200_000)
     asked = parser.parse_args()
-    with socket.create_server(("127.0.0.1", 0)) as free:
-        port = free.getsockname()[1]
-    kept = ("INCHMARK_DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH", "INCHMARK_VAR")
-    environment = {name: value for name, value in os.environ.items() if name not in kept}
-    with tempfile.TemporaryDirectory() as folder:
-        os.chmod(folder, 0o755)
-        running = subprocess.Popen(
-            ["./start", "--port", str(port)],
-            cwd=ROOT,
-            env=environment | {"INCHMARK_VAR": folder},
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            text=True,
-        )
-        try:
-            _measure(running, port, asked)
-        finally:
-            running.send_signal(signal.SIGTERM)
-            running.wait(60)
+    with running() as app:
+        _measure(app, asked)
 
 
-def _measure(running: subprocess.Popen, port: int, asked: argparse.Namespace) -> None:
-    link = next(line.strip() for line in running.stdout if "/sign-in/" in line)
-    next(line for line in running.stdout if "Ctrl-C ends it" in line)
-    threading.Thread(target=running.stdout.read, daemon=True).start()
-    browser = sign_in(port, link)
-    _, html = browser.ask("GET", "/", kind="text/html")
-    study = re.search(rb'href="(/studies/\d+/)', html).group(1).decode()
-    while b"dBm" not in browser.ask("GET", f"{study}read/", kind="text/html")[1]:
+def _measure(app: Running, asked: argparse.Namespace) -> None:
+    browser, study = app.browser, app.study()
+    while b"dBm" not in app.another().ask("GET", f"{study}read/", kind="text/html")[1]:
         time.sleep(1)
     time.sleep(8)  # the demo is read to the end
     pages = [study + room for room in ROOMS]
     for row in ("alone", "while frames are imported"):
         if row != "alone":
-            upload(Browser(port, browser.cookies), study, asked.rows)
+            upload(app.another(), study, asked.rows)
         times: list[float] = []
         until = time.perf_counter() + asked.seconds
         readers = [
-            threading.Thread(target=read, args=(port, browser.cookies, pages, until, times))
+            threading.Thread(target=read, args=(app.port, browser.cookies, pages, until, times))
             for _ in range(asked.readers)
         ]
         began = time.perf_counter()

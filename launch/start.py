@@ -12,6 +12,7 @@ import os
 import shutil
 import signal
 import socket
+import ssl
 import subprocess
 import sys
 import time
@@ -19,6 +20,7 @@ from pathlib import Path
 
 from launch.cluster import Cluster, keep_secret, write_secret
 from launch.disk import DiskWatch
+from launch.lan import over_tls, own_address, tell_of_lan
 from launch.lock import DataLock
 from launch.machine import PYTHON, ROOT, need_environment, need_postgres, need_python
 from launch.say import StopError, say, stop
@@ -41,8 +43,10 @@ def main() -> int:
         _check_port(wanted.port)
         VAR.mkdir(parents=True, exist_ok=True)
         lock = DataLock(VAR)
-        lock.take(f"http://127.0.0.1:{wanted.port}/")
-        listener = _listen(wanted.port)
+        host = own_address() if wanted.lan else "127.0.0.1"
+        wanted.base = f"{'https' if wanted.lan else 'http'}://{host}:{wanted.port}"
+        lock.take(f"{wanted.base}/")
+        listener = _listen(wanted.port, host)
         url = os.environ.get("INCHMARK_DATABASE_URL")
         programs = None if url else need_postgres()
         need_environment(check=False)
@@ -54,7 +58,10 @@ def main() -> int:
             write_secret(VAR / "database-url", url)
         shutil.rmtree(VAR / "meters", ignore_errors=True)  # counts of processes that are gone
         (VAR / "meters").mkdir()
-        _run(services, listener, app_environment(url or ""), wanted)
+        environment = app_environment(url or "")
+        if wanted.lan:
+            environment |= over_tls(VAR, host, wanted.base)
+        _run(services, listener, environment, wanted)
         services.watch(DiskWatch(VAR).look)
         return 0
     except StopError as why:
@@ -75,6 +82,11 @@ def main() -> int:
 def _arguments() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="./start", description="Start Inch Mark on this machine.")
     parser.add_argument("--port", type=int, default=8000, help="port on 127.0.0.1 (8000)")
+    parser.add_argument(
+        "--lan",
+        action="store_true",
+        help="answer the local network over TLS, not this machine alone",
+    )
     parser.add_argument("--no-demo", action="store_true", help="do not load the demo study")
     return parser.parse_args()
 
@@ -92,14 +104,16 @@ def _run(
         _prepare(environment, wanted)
         stamp.write_text(now)
     services.start(_web(1, listener, environment))
-    _wait_for(wanted.port, services)
+    _wait_for(wanted.base, services)
     if ready:
         _prepare(environment, wanted)
     for number in range(2, web_processes() + 1):
         services.start(_web(number, listener, environment))
     for queue, at_once in WORKERS.items():
         services.start(_worker(queue, at_once, environment))
-    say(f"Inch Mark is on http://127.0.0.1:{wanted.port}/ — Ctrl-C ends it.")
+    say(f"Inch Mark is on {wanted.base}/ — Ctrl-C ends it.")
+    if wanted.lan:
+        tell_of_lan(VAR, wanted.base)
 
 
 def _os_words(wrong: OSError) -> str:
@@ -117,7 +131,11 @@ def web_processes() -> int:
 
 def _web(number: int, listener: socket.socket, environment: dict[str, str]) -> Program:
     command = [str(PYTHON), "-m", "inchmark.config.serve", "--fd", str(listener.fileno())]
-    if os.environ.get("INCHMARK_ORIGINS"):
+    if "INCHMARK_TLS" in environment:
+        folder = Path(environment["INCHMARK_VAR"]) / "tls"
+        command += ["--certificate", str(folder / "certificate.pem")]
+        command += ["--key", str(folder / "key.pem")]
+    elif os.environ.get("INCHMARK_ORIGINS"):
         command += ["--behind-proxy", os.environ.get("INCHMARK_PROXIES", "127.0.0.1")]
     return Program(
         f"web process {number}",
@@ -173,7 +191,7 @@ def app_environment(url: str, var: Path = VAR) -> dict[str, str]:
 
 
 def _prepare(environment: dict[str, str], wanted: argparse.Namespace) -> None:
-    command = [str(PYTHON), "manage.py", "prepare", "--base", f"http://127.0.0.1:{wanted.port}"]
+    command = [str(PYTHON), "manage.py", "prepare", "--base", wanted.base]
     if wanted.no_demo:
         command.append("--no-demo")
     if subprocess.run(command, cwd=ROOT, env=environment).returncode:
@@ -185,21 +203,21 @@ def _check_port(port: int) -> None:
         raise StopError(f"There is no port {port}. Ports are 1 to 65535; try ./start --port 8000.")
 
 
-def _listen(port: int) -> socket.socket:
+def _listen(port: int, host: str = "127.0.0.1") -> socket.socket:
     """Return the socket all web processes take requests from."""
     try:
-        return socket.create_server(("127.0.0.1", port), backlog=BACKLOG)
+        return socket.create_server((host, port), backlog=BACKLOG)
     except OSError as wrong:
         raise StopError(
-            f"Port {port} on 127.0.0.1 is taken ({wrong.strerror}). Try ./start --port {port + 1}."
+            f"Port {port} on {host} is taken ({wrong.strerror}). Try ./start --port {port + 1}."
         ) from wrong
 
 
-def _wait_for(port: int, services: Supervisor) -> None:
+def _wait_for(base: str, services: Supervisor) -> None:
     """Wait until a page is answered; the socket alone takes requests before anyone answers them."""
     until = time.monotonic() + 60
     while time.monotonic() < until:
-        line = http.client.HTTPConnection("127.0.0.1", port, timeout=5)
+        line = _line(base)
         try:
             line.request("GET", "/health/live")
             line.getresponse().read()
@@ -209,6 +227,14 @@ def _wait_for(port: int, services: Supervisor) -> None:
         finally:
             line.close()
     raise StopError("The server did not answer within a minute; its words are above.")
+
+
+def _line(base: str) -> http.client.HTTPConnection:
+    scheme, _, place = base.partition("://")
+    if scheme == "http":
+        return http.client.HTTPConnection(place, timeout=5)
+    context = ssl.create_default_context(cafile=VAR / "tls" / "authority.pem")
+    return http.client.HTTPSConnection(place, timeout=5, context=context)
 
 
 if __name__ == "__main__":

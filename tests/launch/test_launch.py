@@ -92,7 +92,7 @@ def test_the_app_runs_with_the_address_it_was_given():
 
 def test_prepare_that_fails_stops_the_start(monkeypatch):
     monkeypatch.setattr(start, "PYTHON", Path("/bin/false"))
-    wanted = argparse.Namespace(port=1, no_demo=True)
+    wanted = argparse.Namespace(base="http://127.0.0.1:1", no_demo=True)
     with pytest.raises(StopError, match="could not be made ready"):
         start._prepare(dict(os.environ), wanted)
 

@@ -1,4 +1,4 @@
-"""What holds everywhere. The environment is read here and nowhere else."""
+"""What holds everywhere. The environment is read here, and for TLS in `production`."""
 
 import os
 from pathlib import Path
