@@ -15,7 +15,6 @@ PICTURES = (
     ("shelf", "/studies/1/shelf/", DESK),
     ("module", "/studies/1/shelf/parts/modules/1/", DESK),
     ("setting", "/studies/1/shelf/modules/1/settings/new/?text=8,6,3,14&other=8,7,3,14", DESK),
-    ("centring", "/studies/1/shelf/centrings/", DESK),
     ("current", "/studies/1/shelf/traces/", DESK),
     ("sweeps", "/studies/1/shelf/sweeps/", DESK),
     ("ladders", "/studies/1/shelf/ladders/", DESK),
@@ -28,6 +27,7 @@ PICTURES = (
     ("read", "/studies/1/read/", DESK),
     ("decide", "/studies/1/decide/", DESK),
     ("what-if", "/studies/1/decide/?rig=B&carried_antenna=6#budget", DESK),
+    ("people", "/studies/1/people/", DESK),
     ("walk-phone", "/studies/1/walk/", PHONE),
     ("read-phone", "/studies/1/read/", PHONE),
 )
