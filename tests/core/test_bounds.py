@@ -366,3 +366,12 @@ def test_a_trim_is_held_back_where_trials_cannot_tell():
     assert (beyond.value, beyond.held_back) == (84.0, True)
     assert next_trial(trials[:1], 840e6) is None
     assert next_trial([], 840e6) is None
+
+
+@pytest.mark.parametrize(
+    ("name", "most"), [("frames", 1_000_000), ("set_up_s", 86_400), ("change_s", 86_400)]
+)
+def test_a_pace_has_an_end(name, most):
+    assert getattr(Pace(**({"frames": 5} | {name: most})), name) == most
+    with pytest.raises(ValueError, match=name):
+        Pace(**({"frames": 5} | {name: most + 0.5}))

@@ -27,6 +27,7 @@ from inchmark.shelf.models import (
 from inchmark.shelf.services.parts import save_part
 from inchmark.studies.models import Study
 from inchmark.studies.services.people import invite
+from inchmark.walk.services.field import make_pass
 from tests import make
 
 TRACE = b"time_ms,current_mA\n" + b"".join(
@@ -46,6 +47,7 @@ OF_NO_STUDY = {
     "people:second-factor-on",
     "people:second-factor-off",
     "people:account-end",
+    "field-enter",
     "studies:list",
     "studies:study-add",
     "studies:join",
@@ -141,12 +143,14 @@ def everything(study: Study) -> dict[str, object]:
         study=study, rig=rig, checked_on=DAY, steps=[[-9000, 20, 2], [0, 20, 20], [9000, 20, 3]]
     )
     checks = {"traces": trace, "ladders": ladder, "close-ranges": close, "centrings": centring}
+    make_pass(walk, "Ben")
     invite(study, "viewer", note="", by=make.owner(study))
     invitation = study.invitations.latest("pk")
     return {
         "rig_id": rig.pk,
         "user_id": make.member(study, "editor").pk,
         "invitation_id": invitation.pk,
+        "pass_id": walk.passes.get().pk,
         "stop_id": study.stops.first().pk,
         "point_id": save_point(study, SitePoint(kind="node", name="sluice", lat=47.5, lon=-21)).pk,
         "walk_id": walk.pk,

@@ -14,6 +14,7 @@ import argparse
 import ast
 import copy
 import os
+import re
 import shutil
 import subprocess
 import sys
@@ -50,7 +51,18 @@ SWAPS: dict[type, type] = {
 NAMES = {"max": "min", "min": "max", "fmax": "maximum", "floor": "ceil"}
 
 # places where the change makes no difference to any result, and why
-EQUIVALENT: dict[str, str] = {}
+_LATE = "self.wraps and self.top < size and (0 < self.highest - before <= REORDER_WINDOW)"
+EQUIVALENT: dict[str, str] = {
+    "reception/sequence.py: not self.interval_s or time_s is None or self.highest_time is None -> "
+    "not self.interval_s or self.highest_time is None": "without times no time was ever highest",
+    "reception/sequence.py: steps <= MAX_GAP -> steps < MAX_GAP": "a shortcut; the long way agrees",
+    f"reception/sequence.py: {_LATE} -> {_LATE.removeprefix('self.wraps and ').replace('(', '').replace(')', '')}": "before a wrap a place lies more than a window below",
+    "reception/sequence.py: self.top < size -> self.top <= size": "a counter that reached size never wrapped at it, so no wrap was counted",
+    "reception/sequence.py: 0 < self.highest - before <= REORDER_WINDOW -> "
+    "0 <= self.highest - before <= REORDER_WINDOW": "no value below size reaches the highest place",
+    "planning/timetable.py: entries and entries[-1].visit.pass_number != visit.pass_number -> "
+    "entries[-1].visit.pass_number != visit.pass_number": "the first visit has another stop than None",
+}
 
 
 @dataclass(frozen=True)
@@ -178,7 +190,7 @@ def main() -> int:
             for one, lives in zip(mutants, pool.map(survives, mutants), strict=True)
             if lives
         ]
-    open_ones = [name for name in alive if name not in EQUIVALENT]
+    open_ones = [name for name in alive if re.sub(r":\d+ ", ": ", name, count=1) not in EQUIVALENT]
     print(f"{len(mutants)} mutants, {len(mutants) - len(alive)} killed, {len(alive)} survived")  # noqa: T201
     for name in open_ones:
         print(f"SURVIVED {name}")  # noqa: T201

@@ -13,6 +13,7 @@ urlpatterns = [
     path("studies/<int:study_id>/walk/", include("inchmark.walk.urls")),
     path("studies/<int:study_id>/read/", include("inchmark.read.urls")),
     path("studies/<int:study_id>/decide/", include("inchmark.decide.urls")),
+    path("field/", include("inchmark.walk.field_urls")),
     path("api/", api.urls),
 ]
 handler404 = "inchmark.pages.errors.not_found"

@@ -70,6 +70,8 @@ WORDS = {
     "walk:units-name": "named the units used",
     "walk:log-upload": "brought a log",
     "walk:boards-walk": "walked with simulated boards",
+    "walk:pass-add": "let someone log into a walk",
+    "walk:pass-end": "ended a pass",
     "walk:silent-visit": "logged a silent visit",
     "walk:bad-lines": "corrected lines of a log",
     "walk:file-again": "had a log read again",

@@ -46,7 +46,7 @@ api = NinjaAPI(
 def add_frames(request: HttpRequest, walk_id: int) -> Status[Any]:
     """Take frames in; the body is a frame log."""
     token = request.auth  # type: ignore[attr-defined]
-    user, walks = token.user, Walk.objects.editable_by(token.user)
+    user, walks = token.user, Walk.objects.loggable_by(token.user)
     if token.only_study is not None:
         walks = walks.filter(study_id=token.only_study)
     walk = get_object_or_404(walks, pk=walk_id)

@@ -85,6 +85,12 @@ class UnitsForm(forms.Form):
         return {rig: self.cleaned_data[name] for name, rig in self.rigs.items()}
 
 
+class PassForm(forms.Form):
+    """Who gets a pass."""
+
+    name = forms.CharField(max_length=60, label="Who logs")
+
+
 class SilentVisitForm(forms.Form):
     """A visit at which nothing was heard."""
 

@@ -61,6 +61,27 @@ class Walk(models.Model):
         return reverse("walk:walk", args=[self.study_id, self.pk])
 
 
+class FieldPass(models.Model):
+    """Lets one person log into one walk and see no more; only the link's digest is kept."""
+
+    walk = models.ForeignKey(Walk, on_delete=models.CASCADE, related_name="passes")
+    name = models.CharField("who", max_length=60)
+    digest = models.CharField(max_length=64, unique=True)
+    user = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, related_name="field_passes"
+    )
+    made_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+
+    objects = InWalkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["made_at", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.name} for {self.walk}"
+
+
 class WalkUnit(models.Model):
     """The unit of a rig that was carried in a walk."""
 

@@ -7,7 +7,8 @@ from typing import Any
 
 import psycopg
 from django.db import connection
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
+from django.utils import timezone
 
 from inchmark.studies.querysets import InStudyQuerySet
 
@@ -56,6 +57,12 @@ _EXPORT_END = """
 
 class WalkQuerySet(InStudyQuerySet):
     """Walks of studies."""
+
+    def loggable_by(self, user: Any) -> WalkQuerySet:
+        """Return the walks a user may log into: those of own studies, and those of a pass."""
+        member = Q(study__memberships__user=user, study__memberships__role__in=("owner", "editor"))
+        live = Q(passes__user=user, passes__expires_at__gt=timezone.now())
+        return self.filter(member | live).distinct()
 
 
 class InWalkQuerySet(InStudyQuerySet):

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.walk.views import counts, walks
+from inchmark.walk.views import counts, field, walks
 
 app_name = "walk"
 urlpatterns = [
@@ -17,6 +17,8 @@ urlpatterns = [
     path("<int:walk_id>/log/", walks.log_upload, name="log-upload"),
     path("<int:walk_id>/boards/", walks.boards_walk, name="boards-walk"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
+    path("<int:walk_id>/passes/", field.pass_add, name="pass-add"),
+    path("passes/<int:pass_id>/end/", field.pass_end, name="pass-end"),
     # one file
     path("files/<int:file_id>/bad-lines/", walks.bad_lines, name="bad-lines"),
     path("files/<int:file_id>/again/", walks.file_again, name="file-again"),

@@ -29,11 +29,13 @@ from inchmark.walk.services.counts import keep_counts
 @login_required
 def counts_latest(request: HttpRequest, study_id: int) -> HttpResponse:
     """Go to the counts of the latest walk, at the stop the address names; the run sheet's codes."""
-    study = study_for(request, study_id)
-    latest = study.walks.last()
+    latest = Walk.objects.loggable_by(request.user).filter(study=study_id).last()
+    if latest is None:
+        study = study_for(request, study_id)
+        latest = study.walks.last()
     if latest is None:
         messages.info(request, "Start the walk first; then scan the code again.")
-        return go_to(request, "walk:walk-add", study.pk)
+        return go_to(request, "walk:walk-add", study_id)
     return go_to(request, _address(latest, request.GET.get("stop", "")))
 
 
@@ -46,12 +48,13 @@ def _address(walk: Walk, stop: str, condition: str = "") -> str:
 @login_required
 def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Show and keep the counts of one stop."""
-    walks = reachable(request, Walk.objects).select_related("study")
-    walk = get_object_or_404(walks, pk=walk_id, study=study_id)
+    walk, only_logs = _walk_for(request, study_id, walk_id)
     stops = list(walk.study.stops.all())
     asked = request.GET.get("stop", "")
     stop = next((one for one in stops if one.label == asked), stops[0] if stops else None)
     if stop is None:
+        if only_logs:
+            return HttpResponse("There are no stops yet.", content_type="text/plain")
         messages.info(request, "Put stops on the plan first.")
         return go_to(request, walk)
     condition = request.GET.get("carried", "").strip()[:60].replace("\x00", "")
@@ -71,9 +74,21 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         "rows": forms,
         "wrong_rows": wrong_rows,
         "open": any(row.logged is None for row in rows),
+        "only_logs": only_logs,
+        "base": "pages/base.html" if only_logs else "studies/_study.html",
     }
     status = 422 if request.method == "POST" else 200
     return render(request, "walk/counts.html", context, status=status)
+
+
+def _walk_for(request: HttpRequest, study_id: int, walk_id: int) -> tuple[Walk, bool]:
+    """Return the walk, and whether who asks has a pass to it and may see no more."""
+    own = reachable(request, Walk.objects).filter(pk=walk_id, study=study_id)
+    found = own.select_related("study").first()
+    if found is not None:
+        return found, False
+    passed = Walk.objects.loggable_by(request.user).select_related("study")
+    return get_object_or_404(passed, pk=walk_id, study=study_id), True
 
 
 def _form(request: HttpRequest, row: CountRow) -> CountForm:

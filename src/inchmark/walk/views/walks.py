@@ -14,14 +14,21 @@ from django.utils.html import format_html_join
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import kept, posted
+from inchmark.pages.keeping import kept, posted, problems_of
 from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
 from inchmark.people.services.rates import at_most
 from inchmark.plan.services.design import start_problems
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.access import reachable, study_for
 from inchmark.studies.memory import per_revision
-from inchmark.walk.forms import BadLinesForm, LogForm, SilentVisitForm, UnitsForm, WalkForm
+from inchmark.walk.forms import (
+    BadLinesForm,
+    LogForm,
+    PassForm,
+    SilentVisitForm,
+    UnitsForm,
+    WalkForm,
+)
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import boards, outing, receive
 
@@ -99,6 +106,8 @@ def _context(found: Walk, **sent: Any) -> dict[str, object]:
         ),
         "used": list(found.units.select_related("rig", "unit")),
         "silent": silent,
+        "passes": list(found.passes.all()),
+        "pass_form": PassForm(),
         "silent_fields": _fields(silent)
         if silent
         else per_revision(
@@ -141,7 +150,8 @@ def units_name(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
 @at_most(40)
 def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Take a frame log in."""
-    found = get_object_or_404(Walk.objects.editable_by(request.user), pk=walk_id, study=study_id)
+    found = get_object_or_404(Walk.objects.loggable_by(request.user), pk=walk_id, study=study_id)
+    only_logs = not Walk.objects.editable_by(request.user).filter(pk=found.pk).exists()
     form = LogForm(request.POST, request.FILES)
     if form.is_valid():
         file = form.cleaned_data["file"]
@@ -154,9 +164,15 @@ def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
                     request,
                     f"{file.name} holds the same bytes as {received.file.name}, which is here already. Nothing was added.",
                 )
+            if only_logs:
+                messages.success(request, f"{file.name} has arrived whole; it is being read.")
+                return go_to(request, "walk:counts", study_id, walk_id)
             return go_to(request, found)
         except receive.RefusedError as wrong:
             form.add_error("file", str(wrong))
+    if only_logs:
+        messages.error(request, " ".join(problems_of(form)))
+        return go_to(request, "walk:counts", study_id, walk_id)
     return render(request, "walk/walk.html", _context(found, form=form), status=422)
 
 
