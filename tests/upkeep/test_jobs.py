@@ -91,7 +91,7 @@ def test_a_reading_that_fails_says_why_and_can_be_tried_again(reader, walked, mo
     assert "every 1500ms" not in html
     ProcrastinateJob.objects.all().delete()
     reader.post(reverse("read:again", args=[walked.pk]))
-    assert [job.args for job in waiting()] == [{"study_id": walked.pk}]
+    assert [job.args["study_id"] for job in waiting()] == [walked.pk]
     assert "singular" not in make.html(reader.get(page))
     services.make_reading(walked.pk)
     assert not ReadingFailure.objects.exists()

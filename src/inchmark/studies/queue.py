@@ -6,6 +6,8 @@ from django.db import connection, transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
+from inchmark.pages.logs import request_id
+
 _HOLD = """
     SELECT id FROM procrastinate_jobs WHERE queueing_lock = %s AND status = 'todo' FOR UPDATE
 """
@@ -13,13 +15,15 @@ _HOLD = """
 
 @transaction.atomic
 def queue_once(
-    task: str, queue: str, *, once: str, alone: str | None = None, **arguments: int
+    task: str, queue: str, *, once: str, alone: str | None = None, **arguments: int | str
 ) -> None:
     """Queue a job unless one of the same `once` waits; jobs of one `alone` run one after another.
 
     A job that waits already is held until the transaction ends, so that no worker can begin it
     before the change it is to see is there.
     """
+    if request_id():
+        arguments["request_id"] = request_id()
     asked = app.configure_task(task, queue=queue, lock=alone, queueing_lock=once)
     while not _hold(once):
         try:

@@ -6,6 +6,7 @@ import logging
 
 from procrastinate.contrib.django import app
 
+from inchmark.pages.logs import working_for
 from inchmark.walk.models import FrameFile
 from inchmark.walk.services.boards import receive_from_boards
 from inchmark.walk.services.ingest import import_frames
@@ -15,20 +16,21 @@ OUR_FAULT = "The reading stopped by a fault of ours. The file is kept whole: pre
 
 
 @app.task(queue="import")
-def import_file(*, file_id: int) -> None:
+def import_file(*, file_id: int, request_id: str = "") -> None:
     """Read one kept file into frames."""
-    try:
-        file = import_frames(file_id)
-    except Exception:
-        FrameFile.objects.filter(pk=file_id).update(state=FrameFile.FAILED, problem=OUR_FAULT)
-        raise
-    log.info(
-        "file %s: %s, %s frames, %s bad lines",
-        file_id,
-        file.state,
-        file.frame_count,
-        file.bad_count,
-    )
+    with working_for(request_id):
+        try:
+            file = import_frames(file_id)
+        except Exception:
+            FrameFile.objects.filter(pk=file_id).update(state=FrameFile.FAILED, problem=OUR_FAULT)
+            raise
+        log.info(
+            "file %s: %s, %s frames, %s bad lines",
+            file_id,
+            file.state,
+            file.frame_count,
+            file.bad_count,
+        )
 
 
 @app.task(queue="import")

@@ -49,6 +49,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "inchmark.pages.logs.number_requests",
     "inchmark.pages.middleware.few_at_once",
     "inchmark.pages.meters.count_requests",
     # hides the true length by random bytes in the header, so that what a page holds cannot be guessed from it
@@ -156,8 +157,18 @@ STALLED_AFTER_S = 15.0
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "filters": {"numbered": {"()": "inchmark.pages.logs.Numbered"}},
+    "formatters": {
+        "line": {"format": "{asctime} {levelname} {request_id} {name}: {message}", "style": "{"},
+        "json": {"()": "inchmark.pages.logs.JsonLines"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "formatter": "json" if os.environ.get("INCHMARK_LOG") == "json" else "line",
+            "filters": ["numbered"],
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {"inchmark": {"level": "INFO"}},
 }

@@ -44,4 +44,4 @@ _OF: dict[str, Callable[..., None]] = {
 def give_up(task: str, arguments: dict[str, Any]) -> None:
     """Say at what a job was for that it was given up; jobs by the clock come again by themselves."""
     if task in _OF:
-        _OF[task](**arguments)
+        _OF[task](**{name: value for name, value in arguments.items() if name != "request_id"})
