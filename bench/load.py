@@ -37,9 +37,9 @@ def upload(browser: Browser, study: str, rows: int) -> None:
     assert status == 302, status
 
 
-def read(port: int, cookies: str, pages: list[str], until: float, times: list[float]) -> None:
+def read(own: Browser, pages: list[str], until: float, times: list[float]) -> None:
     """Ask page after page until a time."""
-    browser, i = Browser(port, cookies), 0
+    browser, i = own.another(), 0
     while time.perf_counter() < until:
         began = time.perf_counter()
         status, _ = browser.ask("GET", pages[i % len(pages)])
@@ -71,7 +71,7 @@ def _measure(app: Running, asked: argparse.Namespace) -> None:
         times: list[float] = []
         until = time.perf_counter() + asked.seconds
         readers = [
-            threading.Thread(target=read, args=(app.port, browser.cookies, pages, until, times))
+            threading.Thread(target=read, args=(browser, pages, until, times))
             for _ in range(asked.readers)
         ]
         began = time.perf_counter()

@@ -8,6 +8,7 @@ import os
 import re
 import signal
 import socket
+import ssl
 import subprocess
 import tempfile
 import threading
@@ -15,6 +16,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import urlsplit
 
 ROOT = Path(__file__).resolve().parents[1]
 OURS = ("INCHMARK_DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH", "INCHMARK_VAR")
@@ -23,14 +25,24 @@ OURS = ("INCHMARK_DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH", "INCHMA
 class Browser:
     """One connection with a session, as one reader has."""
 
-    def __init__(self, port: int, cookies: str = "") -> None:
-        self.line = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
-        self.cookies = cookies
+    def __init__(self, base: str, cookies: str = "", *, tls: ssl.SSLContext | None = None) -> None:
+        self.base, self.cookies, self.tls = base, cookies, tls
+        place = base.partition("://")[2]
+        self.line = (
+            http.client.HTTPSConnection(place, timeout=60, context=tls)
+            if tls
+            else http.client.HTTPConnection(place, timeout=60)
+        )
+
+    def another(self) -> Browser:
+        """Return a further connection of the same session."""
+        return Browser(self.base, self.cookies, tls=self.tls)
 
     def ask(self, method: str, page: str, body: bytes = b"", kind: str = "") -> tuple[int, bytes]:
+        """Return status and body; `kind` is the type of what is sent, and asks for it unpacked."""
         headers = {"Cookie": self.cookies, "Accept-Encoding": "gzip"}
         if kind:
-            headers |= {"Content-Type": kind, "Referer": f"http://127.0.0.1{page}"}
+            headers |= {"Content-Type": kind, "Referer": f"{self.base}{page}"}
         self.line.request(method, page, body or None, headers)
         answer = self.line.getresponse()
         for name, value in answer.getheaders():
@@ -41,15 +53,21 @@ class Browser:
         return answer.status, gzip.decompress(text) if packed and method == "GET" and kind else text
 
 
-def sign_in(port: int, link: str) -> Browser:
-    """Use the sign-in link the start printed."""
-    browser, page = Browser(port), link.split(str(port))[1]
+def sign_in(browser: Browser, link: str) -> Browser:
+    """Use a sign-in link."""
+    page = urlsplit(link).path
     _, html = browser.ask("GET", page, kind="text/html")
     token = re.search(rb'name="csrfmiddlewaretoken" value="(\w+)"', html).group(1).decode()
     form = f"csrfmiddlewaretoken={token}".encode()
     status, _ = browser.ask("POST", page, form, "application/x-www-form-urlencoded")
     assert status == 302, status
     return browser
+
+
+def first_study(browser: Browser) -> str:
+    """Return the address of the first study somebody sees."""
+    _, html = browser.another().ask("GET", "/", kind="text/html")
+    return re.search(rb'href="(/studies/\d+/)', html).group(1).decode()
 
 
 @dataclass(frozen=True)
@@ -63,12 +81,11 @@ class Running:
 
     def another(self) -> Browser:
         """Return a further connection of the same session."""
-        return Browser(self.port, self.browser.cookies)
+        return self.browser.another()
 
     def study(self) -> str:
         """Return the address of the demo study."""
-        _, html = self.another().ask("GET", "/", kind="text/html")
-        return re.search(rb'href="(/studies/\d+/)', html).group(1).decode()
+        return first_study(self.browser)
 
 
 @contextmanager
@@ -91,7 +108,9 @@ def running() -> Iterator[Running]:
             link = next(line.strip() for line in launcher.stdout if "/sign-in/" in line)
             next(line for line in launcher.stdout if "Ctrl-C ends it" in line)
             threading.Thread(target=launcher.stdout.read, daemon=True).start()
-            yield Running(launcher, port, Path(folder), sign_in(port, link))
+            yield Running(
+                launcher, port, Path(folder), sign_in(Browser(f"http://127.0.0.1:{port}"), link)
+            )
         finally:
             launcher.send_signal(signal.SIGTERM)
             launcher.wait(60)

@@ -37,6 +37,7 @@ class Cluster:
     process: subprocess.Popen | None = field(default=None)
     name: str = "database"
     port: int | None = None
+    listen: str = "127.0.0.1"
 
     def __post_init__(self) -> None:
         """Find who runs the server and where its files can be."""
@@ -175,7 +176,7 @@ class Cluster:
 
     def _serve(self, port: int) -> None:
         settings = {
-            "listen_addresses": "127.0.0.1",
+            "listen_addresses": self.listen,
             "port": str(port),
             "unix_socket_directories": "",
             "max_connections": "140",

@@ -21,7 +21,7 @@ import time
 from pathlib import Path
 
 import psycopg
-from bench.running import Running, running
+from bench.running import Browser, Running, running
 
 SEED, FRAMES, LONGEST_S = 20261126, 40, 180.0
 NAMES = ("config.serve", "procrastinate worker", "postgres -D")
@@ -33,9 +33,9 @@ def log_of(number: int) -> bytes:
     return ("rig,stop,seq,heard,rssi_dbm\n" + "\n".join(rows) + "\n").encode()
 
 
-def upload(app: Running, study: str, number: int) -> bool:
+def upload(own: Browser, study: str, number: int) -> bool:
     """Send a log; True once it is acknowledged, False if the line broke or the answer was no."""
-    browser = app.another()
+    browser = own.another()
     try:
         _, html = browser.ask("GET", f"{study}walk/1/", kind="text/html")
         token = re.search(rb'name="csrfmiddlewaretoken" value="(\w+)"', html)
@@ -81,7 +81,7 @@ def main() -> int:
             for _ in range(chance.randint(1, 2)):
                 number += 1
                 until = time.monotonic() + 60
-                while not upload(app, study, number):  # whoever was told no tries again
+                while not upload(app.browser, study, number):  # whoever was told no tries again
                     if time.monotonic() > until:
                         print(f"LOST: log {number} was not taken for a minute")
                         return 1
@@ -100,7 +100,11 @@ def main() -> int:
 
 
 def _wait_and_count(app: Running, sent: set[int]) -> list[str]:
-    url = (app.folder / "database-url").read_text().strip()
+    return wait_and_count((app.folder / "database-url").read_text().strip(), sent)
+
+
+def wait_and_count(url: str, sent: set[int]) -> list[str]:
+    """Wait until no work is left, and return what is there of what was sent."""
     until = time.monotonic() + LONGEST_S
     while time.monotonic() < until:
         try:

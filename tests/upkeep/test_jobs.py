@@ -162,6 +162,28 @@ def test_a_job_whose_worker_dies_is_taken_up_a_few_times(monkeypatch, attempts, 
     assert given == ([{"study_id": 7}] if done == ["failed"] else [])
 
 
+@pytest.mark.django_db(transaction=True)
+def test_a_dead_job_gives_way_to_one_that_waits_for_the_same():
+    ProcrastinateJob.objects.all()._raw_delete("default")
+    study = make.field_study()
+    ProcrastinateJob.objects.all()._raw_delete("default")
+    touch(study)
+    dead = ProcrastinateJob.objects.get(queue_name="read")
+    with connections["default"].cursor() as cursor:
+        cursor.execute("SELECT id FROM procrastinate_fetch_job_v2(ARRAY['read']::varchar[], NULL)")
+    touch(study)
+    with app.replace_connector(app.connector.get_worker_connector()):
+        asyncio.run(_take_up())
+    states = dict(ProcrastinateJob.objects.filter(queue_name="read").values_list("pk", "status"))
+    assert dead.pk not in states
+    assert list(states.values()) == ["todo"]
+
+
+async def _take_up():
+    async with app.open_async():
+        await take_up_stalled(0)
+
+
 def test_old_records_of_jobs_are_deleted_failed_ones_too(monkeypatch):
     asked = {}
 

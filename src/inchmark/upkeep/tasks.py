@@ -7,6 +7,7 @@ import logging
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
 from inchmark.people.services.rates import forget_old
@@ -29,7 +30,10 @@ async def take_up_stalled(timestamp: int) -> None:
             await sync_to_async(give_up)(job.task_name, job.task_kwargs)
             continue
         log.warning("job %s (%s) is taken up again", job.id, job.task_name)
-        await manager.retry_job(job)
+        try:
+            await manager.retry_job(job)
+        except UniqueViolation:  # another for the same thing waits already, and will see all of it
+            await manager.finish_job(job, status=Status.ABORTED, delete_job=True)
 
 
 @app.periodic(cron="* * * * *")
