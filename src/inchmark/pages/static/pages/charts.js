@@ -45,6 +45,7 @@ function dot(mark, p, x, y) {
 }
 
 function curves(chart, data, y, name) {
+  const ends = [];
   for (const rig of data.rigs) {
     const rows = rig.curve.filter((row) => row[name] !== null);
     if (!rows.length) continue;
@@ -53,8 +54,18 @@ function curves(chart, data, y, name) {
     const line = d3.line().x((r) => chart.x(r.distance)).y((r) => y(r[name][0]));
     group.append("path").attr("class", "band").attr("d", band(rows));
     group.append("path").attr("class", "curve").attr("d", line(rows));
-    const last = rows[rows.length - 1];
-    group.append("text").attr("class", "direct").attr("x", chart.x(last.distance) + 4).attr("y", y(last[name][0]) + 4).text(rig.letter);
+    ends.push({ group, letter: rig.letter, x: chart.x(rows.at(-1).distance) + 4, y: y(rows.at(-1)[name][0]) + 4 });
+  }
+  letters(ends);
+}
+
+// The letters at the curves' ends, apart from each other and above the axis.
+function letters(ends) {
+  let floor = MARGIN.top + HEIGHT - 22;
+  for (const end of ends.toSorted((a, b) => b.y - a.y)) {
+    const at = Math.min(end.y, floor);
+    floor = at - 12;
+    end.group.append("text").attr("class", "direct").attr("x", end.x).attr("y", at).text(end.letter);
   }
 }
 
@@ -89,8 +100,10 @@ function signal(host, data) {
   points(chart, data, (mark, p, at) => signalPoint(mark, p, at, y));
   const labelled = data.points[data.heard_alone.point];
   if (labelled) {
-    chart.svg.append("text").attr("class", "words").attr("x", place(chart)(labelled)).attr("y", y(labelled.heard_level) - 7)
-      .attr("text-anchor", "middle").text(data.heard_alone.words);
+    const at = place(chart)(labelled);
+    const late = at > chart.width - MARGIN.right - 80; // no room to the right of it
+    chart.svg.append("text").attr("class", "words").attr("x", late ? chart.width - MARGIN.right : at)
+      .attr("y", y(labelled.heard_level) - 7).attr("text-anchor", late ? "end" : "middle").text(data.heard_alone.words);
   }
   chart.svg.append("text").attr("class", "words").attr("x", chart.width - MARGIN.right).attr("y", MARGIN.top + 2)
     .attr("text-anchor", "end").text(data.slope);
