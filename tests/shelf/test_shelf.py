@@ -11,6 +11,7 @@ from inchmark.shelf.figures.rigs import rig_figures
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Rig
 from inchmark.shelf.services import rigs as services
+from inchmark.shelf.services.rigs import next_letter
 from inchmark.studies.models import Study
 from tests import make
 
@@ -136,3 +137,12 @@ def test_rigs_that_differ_in_one_thing_differ_in_one_named_thing(study):
     one, two = study.rigs.get(), make.rig(study, "B", antenna="half-wave whip")
     before, after = dict(rig_facts(one).varied), dict(rig_facts(two).varied)
     assert [name for name in before if before[name] != after[name]] == ["antenna"]
+
+
+def test_the_alphabet_is_not_the_end_of_rigs(study):
+    names = {rig.letter for rig in study.rigs.all()}
+    for _ in range(30):
+        name = next_letter(study)
+        assert name not in names
+        names.add(make.rig(study, name).letter)
+    assert {"Z", "A1", "D1"} <= names

@@ -24,6 +24,10 @@ import psycopg
 from bench.running import Browser, Running, running
 
 SEED, FRAMES, LONGEST_S = 20261126, 40, 180.0
+BUSY = """
+    SELECT id, task_name, status::text, attempts, lock, queueing_lock, worker_id, scheduled_at::text
+    FROM procrastinate_jobs WHERE status IN ('todo', 'doing') AND queue_name <> 'upkeep'
+"""
 NAMES = ("config.serve", "procrastinate worker", "postgres -D")
 
 
@@ -105,20 +109,17 @@ def _wait_and_count(app: Running, sent: set[int]) -> list[str]:
 
 def wait_and_count(url: str, sent: set[int]) -> list[str]:
     """Wait until no work is left, and return what is there of what was sent."""
-    until = time.monotonic() + LONGEST_S
+    until, busy = time.monotonic() + LONGEST_S, ["the database does not answer"]
     while time.monotonic() < until:
         try:
             with psycopg.connect(url, connect_timeout=5) as database:
-                busy = database.execute(
-                    "SELECT count(*) FROM procrastinate_jobs WHERE status IN ('todo', 'doing') "
-                    "AND queue_name <> 'upkeep'"
-                ).fetchone()[0]
+                busy = database.execute(BUSY).fetchall()
                 if not busy:
                     return _count(database, sent)
-        except psycopg.Error:
-            pass
+        except psycopg.Error as wrong:
+            busy = [str(wrong)]
         time.sleep(1)
-    return [f"WRONG: work is stuck after {LONGEST_S:.0f} s"]
+    return [f"WRONG: work is stuck after {LONGEST_S:.0f} s", *map(str, busy)]
 
 
 def _count(database: psycopg.Connection, sent: set[int]) -> list[str]:

@@ -10,7 +10,10 @@ Floats = NDArray[np.float64]
 
 def floats(name: str, value: ArrayLike) -> Floats:
     """Return the value as floats; raise ValueError where one is NaN."""
-    array = np.asarray(value, dtype=np.float64)
+    try:
+        array = np.asarray(value, dtype=np.float64)
+    except OverflowError:  # a whole number of hundreds of digits
+        raise ValueError(f"{name} is larger than any number of ours") from None
     if np.any(np.isnan(array)):
         raise ValueError(f"{name}={value!r} must be a number")
     return array

@@ -35,6 +35,9 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
     form = DesignForm(request.POST or None, instance=one, study=study)
     if kept(form, lambda: services.design.save_design(study, form.instance)):
         return go_to(request, "plan:design", study.pk)
+    one = services.design.design_of(
+        study
+    )  # as it is kept: a form leaves its mark on what it refuses
     rigs, stops = rigs_of(study), stops_of(study)
     visits = visits_of(one, rigs, stops)
     needed = f"{study.needed_m:g} m" if study.needed_m else "the needed distance"

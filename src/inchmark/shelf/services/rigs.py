@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import count
 from string import ascii_uppercase
 
 from django.core.exceptions import ValidationError
@@ -27,9 +28,10 @@ BENCH = (
 
 
 def next_letter(study: Study) -> str:
-    """Return the first capital no rig of the study has."""
+    """Return the first name no rig of the study has: A to Z, then A1 to Z1, A2 to Z2 and on."""
     taken = set(study.rigs.values_list("letter", flat=True))
-    return next((letter for letter in ascii_uppercase if letter not in taken), "Z1")
+    names = (f"{letter}{number or ''}" for number in count() for letter in ascii_uppercase)
+    return next(name for name in names if name not in taken)
 
 
 @transaction.atomic

@@ -5,7 +5,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept, posted
+from inchmark.pages.keeping import done, kept, outcome, posted
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
@@ -73,8 +73,8 @@ def rig_copy(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Copy a rig to change one thing on the copy."""
     study = study_for(request, study_id)
     rig = get_object_or_404(study.rigs, pk=rig_id)
-    copy = services.rigs.copy_rig(rig)
-    return go_to(request, "shelf:rig-edit", study.pk, copy.pk)
+    copy = outcome(request, lambda: services.rigs.copy_rig(rig))
+    return go_to(request, "shelf:rig-edit", study.pk, copy.pk if copy else rig.pk)
 
 
 @require_POST
