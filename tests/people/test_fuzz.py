@@ -59,7 +59,6 @@ class Sender:
 
     def keep(self, **told):
         self.wrong = traceback.format_exc(limit=-3)
-        print(self.wrong)
 
     def _fields(self, url):
         answer = self.client.get(url)
