@@ -4,6 +4,7 @@ import re
 from datetime import timedelta
 
 import pytest
+from django.contrib.sessions.models import Session
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
@@ -12,7 +13,7 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from inchmark.people import services
 from inchmark.people.models import AccessToken, User
-from inchmark.people.services import second_factor
+from inchmark.people.services import second_factor, sessions
 from inchmark.studies.models import Membership
 from tests import make
 
@@ -134,6 +135,15 @@ def test_sessions_are_listed_and_ended(me, mine):
     mine.post(page("session-end", theirs.pk))
     assert other.get(page()).status_code == 302
     assert make.html(mine.get(page())).count("a browser") == 1
+
+
+def test_sessions_that_ran_out_are_forgotten(me, mine):
+    Session.objects.update(expire_date=timezone.now() - timedelta(seconds=1))
+    other = Client()
+    sign_in(other)
+    sessions.forget_ended()
+    assert [one.session_key for one in me.signed_in.all()] == [other.session.session_key]
+    assert Session.objects.count() == 1
 
 
 def test_nobody_ends_another_ones_session_or_token(me, mine, client):

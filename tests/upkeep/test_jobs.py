@@ -193,7 +193,9 @@ def test_old_records_of_jobs_are_deleted_failed_ones_too(monkeypatch):
 
     monkeypatch.setattr(app, "job_manager", Deletes())
     monkeypatch.setattr("inchmark.upkeep.tasks.forget_old", lambda: asked.update(rates="old"))
+    monkeypatch.setattr("inchmark.upkeep.tasks.forget_ended", lambda: asked.update(ended="gone"))
     asyncio.run(purge_jobs(0))
+    assert asked["ended"] == "gone"
     assert asked["rates"] == "old"
     assert asked["nb_hours"] == 72
     assert asked["include_failed"] is True

@@ -11,6 +11,7 @@ from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
 from inchmark.people.services.rates import forget_old
+from inchmark.people.services.sessions import forget_ended
 from inchmark.read.services import queue_missed
 from inchmark.upkeep.services.jobs import MOST_ATTEMPTS, give_up
 
@@ -56,3 +57,4 @@ async def purge_jobs(timestamp: int) -> None:
         include_aborted=True,
     )
     await sync_to_async(forget_old)()
+    await sync_to_async(forget_ended)()

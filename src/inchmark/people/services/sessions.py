@@ -49,6 +49,12 @@ def end_session(one: SignedIn) -> None:
     one.delete()
 
 
+def forget_ended() -> None:
+    """Delete sessions that have run out, and the notes of sessions that are gone."""
+    Session.objects.filter(expire_date__lt=timezone.now()).delete()
+    SignedIn.objects.exclude(session_key__in=Session.objects.values("session_key")).delete()
+
+
 def end_others(user: User, but: str | None) -> int:
     """Sign all sessions of a person out but one; return how many."""
     others = [one for one in sessions_of(user) if one.session_key != but]
