@@ -47,6 +47,7 @@ class Program:
     environment: dict[str, str]
     sockets: tuple[int, ...] = ()
     nice: int = 0  # how far it stands back for the others
+    stands_on: str = ""  # the service after whose return it begins anew
     process: subprocess.Popen[bytes] | None = field(default=None, init=False)
 
     def start(self) -> None:
@@ -122,10 +123,20 @@ class Supervisor:
         try:
             one.service.start()
             one.began, one.next_try = time.monotonic(), 0.0
+            self._begin_anew(one.service.name)
         except StopError as why:
             say(f"The {one.service.name} does not start: {why}")
             one.pause_s = min(2 * one.pause_s, LONGEST_PAUSE_S)
             one.next_try = time.monotonic() + one.pause_s
+
+    def _begin_anew(self, name: str) -> None:
+        """Let those who stood on a service that was away end, so that they come back clean.
+
+        A worker that outlives its database may hold a job as its own that it can no longer finish.
+        """
+        for one in self.watched:
+            if getattr(one.service, "stands_on", "") == name:
+                one.service.ask_to_end()
 
     def watch(self, also: Callable[[], None] = lambda: None) -> None:
         """Look again and again, until an exception ends it."""

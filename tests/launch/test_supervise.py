@@ -55,6 +55,19 @@ def test_whatever_is_killed_is_back(services, capsys):
     assert "The import worker ended; starting it again." in said
 
 
+def test_workers_begin_anew_when_the_database_comes_back(services):
+    database, web, worker = sleeper("database"), sleeper("web process"), sleeper("worker")
+    worker.stands_on = "database"
+    for one in (database, web, worker):
+        services.start(one)
+    first = web.process.pid, worker.process.pid
+    database.process.kill()
+    database.process.wait()
+    until(lambda: worker.process.pid != first[1] and not worker.ended(), services)
+    assert web.process.pid == first[0]
+    assert not database.ended()
+
+
 def test_one_that_keeps_ending_is_tried_less_and_less_often(services, monkeypatch):
     service = Program("worker", [sys.executable, "-c", ""], dict(os.environ))
     services.start(service)
