@@ -80,7 +80,7 @@ def database_words(wrong: BaseException | None) -> tuple[str, str] | None:
 
 
 def _is_away(wrong: BaseException) -> bool:
-    """Tell whether the server is gone: no statement's own fault carries no state, or class 08, 57."""
+    """Tell whether the server is gone: no state at all, or one of class 08, 53 or 57."""
     if isinstance(wrong, DatabaseError) or not isinstance(
         wrong, psycopg.OperationalError | psycopg.InterfaceError
     ):

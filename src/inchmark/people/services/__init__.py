@@ -15,7 +15,14 @@ from inchmark.people.models import AccessToken, SignInLink, User
 LINK_LIFE = timedelta(hours=12)
 
 
-def _digest(secret: str) -> str:
+def new_secret() -> tuple[str, str]:
+    """Return a secret to hand out once, and the digest that is kept of it."""
+    secret = secrets.token_urlsafe(32)
+    return secret, digest_of(secret)
+
+
+def digest_of(secret: str) -> str:
+    """Return what is kept of a secret."""
     return hashlib.sha256(secret.encode()).hexdigest()
 
 
@@ -30,19 +37,17 @@ def make_user(username: str) -> User:
 
 def make_sign_in_link(user: User) -> str:
     """Return the secret of a new link; older unused links of the user stop working."""
-    secret = secrets.token_urlsafe(32)
+    secret, digest = new_secret()
     with transaction.atomic():
         user.sign_in_links.filter(used_at=None).delete()
-        SignInLink.objects.create(
-            user=user, digest=_digest(secret), expires_at=timezone.now() + LINK_LIFE
-        )
+        SignInLink.objects.create(user=user, digest=digest, expires_at=timezone.now() + LINK_LIFE)
     return secret
 
 
 def link_is_live(secret: str) -> bool:
     """Tell whether a link would still sign someone in."""
     return SignInLink.objects.filter(
-        digest=_digest(secret), used_at=None, expires_at__gt=timezone.now()
+        digest=digest_of(secret), used_at=None, expires_at__gt=timezone.now()
     ).exists()
 
 
@@ -50,22 +55,22 @@ def use_sign_in_link(secret: str) -> User | None:
     """Return the link's user and use the link up; None if it is unknown, used or too old."""
     now = timezone.now()
     used = SignInLink.objects.filter(
-        digest=_digest(secret), used_at=None, expires_at__gt=now
+        digest=digest_of(secret), used_at=None, expires_at__gt=now
     ).update(used_at=now)
     if not used:
         return None
-    return SignInLink.objects.select_related("user").get(digest=_digest(secret)).user
+    return SignInLink.objects.select_related("user").get(digest=digest_of(secret)).user
 
 
 def make_access_token(
     user: User, name: str, *, days: int | None = None, only_study: int | None = None
 ) -> str:
     """Return the secret of a new token, good for some days and one study if so asked."""
-    secret = secrets.token_urlsafe(32)
+    secret, digest = new_secret()
     AccessToken.objects.create(
         user=user,
         name=name[:60],
-        digest=_digest(secret),
+        digest=digest,
         expires_at=timezone.now() + timedelta(days=days) if days else None,
         only_study=only_study,
     )
@@ -78,7 +83,7 @@ def token_of(secret: str) -> AccessToken | None:
     token: AccessToken | None = (
         AccessToken.objects.select_related("user")
         .filter(Q(expires_at=None) | Q(expires_at__gt=now))
-        .filter(digest=_digest(secret), user__is_active=True)
+        .filter(digest=digest_of(secret), user__is_active=True)
         .first()
     )
     if token is not None:

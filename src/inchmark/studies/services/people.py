@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import secrets
 from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
@@ -12,6 +10,7 @@ from django.core.exceptions import ValidationError
 from django.db import connection, transaction
 from django.utils import timezone
 
+from inchmark.people.services import digest_of, new_secret
 from inchmark.studies.models import Invitation, Membership, Study
 
 LINK_LIFE = timedelta(days=7)
@@ -28,10 +27,6 @@ def on_end(listener: Callable[[Study], None]) -> None:
         _ends.append(listener)
 
 
-def _digest(secret: str) -> str:
-    return hashlib.sha256(secret.encode()).hexdigest()
-
-
 def invite(study: Study, role: str, *, note: str, by: Any) -> str:
     """Return the secret of a new one-time link into a study.
 
@@ -42,13 +37,13 @@ def invite(study: Study, role: str, *, note: str, by: Any) -> str:
     """
     if open_invitations(study).count() >= MOST_OPEN:
         raise ValidationError(f"{MOST_OPEN} links are open. Take some back first.")
-    secret = secrets.token_urlsafe(32)
+    secret, digest = new_secret()
     Invitation.objects.create(
         study=study,
         role=role,
         note=note,
         by=by,
-        digest=_digest(secret),
+        digest=digest,
         expires_at=timezone.now() + LINK_LIFE,
     )
     return secret
@@ -61,7 +56,7 @@ def open_invitations(study: Study) -> Any:
 
 def invitation_of(secret: str) -> Invitation | None:
     """Return the open invitation of a secret, None if it is unknown, used or too old."""
-    found = Invitation.objects.select_related("study", "by").filter(digest=_digest(secret))
+    found = Invitation.objects.select_related("study", "by").filter(digest=digest_of(secret))
     return found.filter(used_at=None, expires_at__gt=timezone.now()).first()
 
 

@@ -2,36 +2,30 @@
 
 from __future__ import annotations
 
-import hashlib
-import secrets
 from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
-from inchmark.people.services import make_user
+from inchmark.people.services import digest_of, make_user, new_secret
 from inchmark.walk.models import FieldPass, Walk
 
 DAYS = 14
 
 
-def _digest(secret: str) -> str:
-    return hashlib.sha256(secret.encode()).hexdigest()
-
-
 def make_pass(walk: Walk, name: str) -> str:
     """Return the secret of a new pass, good for a fortnight."""
-    secret = secrets.token_urlsafe(32)
+    secret, digest = new_secret()
     ends = timezone.now() + timedelta(days=DAYS)
-    FieldPass.objects.create(walk=walk, name=name, digest=_digest(secret), expires_at=ends)
+    FieldPass.objects.create(walk=walk, name=name, digest=digest, expires_at=ends)
     return secret
 
 
 def pass_of(secret: str) -> FieldPass | None:
     """Return the pass of a secret; None if it is unknown, ended or too old."""
     found = FieldPass.objects.select_related("walk__study", "user")
-    return found.filter(digest=_digest(secret), expires_at__gt=timezone.now()).first()
+    return found.filter(digest=digest_of(secret), expires_at__gt=timezone.now()).first()
 
 
 @transaction.atomic
