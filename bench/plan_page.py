@@ -9,14 +9,15 @@ from __future__ import annotations
 
 from bench.database import scratch_database
 from bench.import_frames import run
+from bench.pages_timed import TIMED
 
 PAGES = ("", "predicted/", "design/", "day/", "map/")
-MEASURE = """
-import statistics, sys, time
-from django.test import Client
+MEASURE = (
+    TIMED
+    + """
+import sys
 from inchmark.core.geodesy import Place, destination
 from inchmark.demo.services import load_demo
-from inchmark.people.models import User
 from inchmark.plan.models import Stop
 from inchmark.plan.services import save_stop
 user, _ = User.objects.get_or_create(username="bench")
@@ -25,19 +26,11 @@ start = Place(lat_deg=47.5, lon_deg=-21.0)
 for i in range(study.stops.count(), int(sys.argv[1].split(";")[0])):
     there = destination(start, 30 + i % 50, 30 + 4.5 * i)
     save_stop(study, Stop(label=f"n{i}", lat=there.lat_deg, lon=there.lon_deg))
-client = Client(SERVER_NAME="localhost")
-client.force_login(user)
-found = []
-for page in sys.argv[1].split(";")[1].split(","):
-    times = []
-    for _ in range(22):
-        began = time.perf_counter()
-        response = client.get(f"/studies/{study.pk}/plan/{page}")
-        times.append(time.perf_counter() - began)
-        assert response.status_code == 200, response.status_code
-    found.append(1000 * statistics.median(times[2:]))
-print(*found)
+client = client_of("bench")
+pages = sys.argv[1].split(";")[1].split(",")
+print(*(timed(client, f"/studies/{study.pk}/plan/{page}") for page in pages))
 """
+)
 
 
 def main() -> None:

@@ -13,27 +13,22 @@ from pathlib import Path
 
 from bench.database import scratch_database
 from bench.import_frames import IMPORT, PREPARE, run, write_log
+from bench.pages_timed import TIMED
 
-PAGE = """
-import statistics, sys, time
-from django.conf import settings
-from django.test import Client
-from inchmark.people.models import User
+PAGE = (
+    TIMED
+    + """
 from inchmark.read.services import make_reading
 from inchmark.studies.models import Study
 study = Study.objects.order_by("-pk").first()
 make_reading(study.pk)
-client = Client(SERVER_NAME="localhost")
-client.force_login(User.objects.get(username="bench"))
-times = []
-for _ in range(22):
-    began = time.perf_counter()
-    response = client.get(f"/studies/{study.pk}/read/")
-    times.append(time.perf_counter() - began)
-    assert response.status_code == 200, response.status_code
+
+def all_visits(response):
     assert response.content.count(b"<svg class=\\"strip") == 40, "the page does not show all visits"
-print(1000 * statistics.median(times[2:]), len(response.content))
+
+print(timed(client_of("bench"), f"/studies/{study.pk}/read/", all_visits))
 """
+)
 
 
 def page_ms(environment: dict, folder: Path, rows: int) -> float:

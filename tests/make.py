@@ -6,6 +6,8 @@ import datetime
 import itertools
 import re
 
+from django.urls import reverse
+
 from inchmark.core.reading.result import Reading
 from inchmark.decide.figures.budgets import BudgetBasis
 from inchmark.people.models import User
@@ -81,6 +83,28 @@ def frames_log(
     rows = [f"{rig},{stop},{i},1,{rssi}" for i in range(heard)]
     rows += [f"{rig},{stop},{heard + i},0," for i in range(lost)]
     return LOG_HEADER + "\n".join(rows) + "\n"
+
+
+def post_frames(client, secret: str, walk) -> int:
+    """Send a log into a walk with a token, as a bridge does; the status."""
+    return client.post(
+        f"/api/walks/{walk.pk}/frames",
+        frames_log(),
+        content_type="text/csv",
+        headers={"Authorization": f"Bearer {secret}"},
+    ).status_code
+
+
+def post_ladder(client, study: Study, rows: str, **changes):
+    """Type a conducted ladder of the study's first rig on its page."""
+    typed = {
+        "rig": study.rigs.first().pk,
+        "checked_on": "2026-11-12",
+        "source_dbm": "0 dBm",
+        "fixed_loss_db": "20",
+        "steps": rows,
+    }
+    return client.post(reverse("shelf:ladders", args=[study.pk]), typed | changes, follow=True)
 
 
 def reading(of: Study) -> Reading:

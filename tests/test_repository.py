@@ -54,12 +54,11 @@ def marsh(db):
     return load_demo(make.user("demo"))
 
 
-def test_the_demo_is_three_rigs_eight_stops_one_walk_damaged_on_purpose(marsh):
+def test_the_demo_is_three_rigs_eight_stops_two_walks_one_damaged_on_purpose(marsh):
     assert [rig.letter for rig in marsh.rigs.all()] == ["A", "B", "C"]
     assert marsh.stops.count() == 8
-    file = marsh.walks.get().files.get()
-    assert file.state == "read"
-    assert file.bad_count == 4
+    files = [walk.files.get() for walk in marsh.walks.order_by("number")]
+    assert [(one.state, one.bad_count) for one in files] == [("read", 4), ("read", 0)]
     codes = {note.code for note in make.reading(marsh).notes}
     assert {"counter_reset", "survivors_strong", "one_change", "distance_doubtful"} <= codes
 
@@ -73,9 +72,29 @@ def test_the_demo_has_been_on_the_bench(marsh):
 
 def test_the_demo_finds_what_the_simulator_knows(marsh):
     """B was given 4.2 dB more than A, C 7.5 dB more threshold than B."""
-    rows = {row.rig: row for row in make.reading(marsh).differences}
+    rows = {row.rig: row for row in make.reading(marsh).main_differences}
     assert rows["B"].signal_db.low < 4.2 < rows["B"].signal_db.high
     assert rows["C"].margin_db.low < 11.7 < rows["C"].margin_db.high
+
+
+def test_the_second_walk_shows_links_receivers_a_relay_and_an_order_that_turns(marsh):
+    """Back 3 dB stronger, the barn 5 dB weaker; laid flat A loses 2 dB and B 11."""
+    reading = make.reading(marsh)
+    links = {(one.rig, one.direction, one.receiver) for one in reading.links}
+    assert len(links) == 7
+    levels = {(o.rig, o.direction, o.receiver): o.level_dbm.estimate for o in reading.links}
+    back = levels["A", "to_carried", ""] - levels["A", "to_fixed", ""]
+    assert back == pytest.approx(3, abs=1.5)
+    (barn,) = reading.receivers
+    assert barn.level_db.low < -5 < barn.level_db.high
+    assert barn.paired is None  # 160 m apart: other places
+    costs = {one.rig: one.level_db for one in reading.penalties}
+    for rig, cost in (("A", 2), ("B", 11)):
+        assert costs[rig].low < cost < costs[rig].high
+    codes = {note.code for note in reading.notes}
+    assert {"order_turns", "relayed", "links_differ"} <= codes
+    assert [flag.what for flag in reading.flags if flag.what == "relayed"] == ["relayed"]
+    assert {one.rig for one in reading.exchanges} == {"A", "B"}
 
 
 def test_the_demo_is_the_same_every_time_and_loaded_once(marsh):

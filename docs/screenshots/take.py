@@ -51,7 +51,7 @@ def main() -> None:
             page.screenshot(path=HERE / f"{name}.png")
         page.set_viewport_size({"width": DESK[0], "height": DESK[1]})
         page.goto(base + "/studies/1/read/")
-        page.get_by_role("link", name="heard: frames of rig B at stop 5").click()
+        page.get_by_role("link", name="/60 heard: frames of rig B at stop 5").click()
         page.screenshot(path=HERE / "frames.png")
         browser.close()
 

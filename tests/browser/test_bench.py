@@ -5,6 +5,7 @@ from playwright.sync_api import expect
 
 from inchmark.demo import marsh
 from inchmark.demo.services import marsh_trace
+from tests.browser.test_journeys import field, fill
 
 pytestmark = pytest.mark.django_db(transaction=True)
 LADDER_LOG = "rig,stop,seq,heard,condition\n" + "".join(
@@ -23,10 +24,6 @@ BAD_TRACES = (
 )
 
 
-def field(page, label):
-    return page.get_by_label(label, exact=True)
-
-
 def shelf(page, name):
     page.get_by_role("navigation", name="Shelf").get_by_role("link", name=name, exact=True).click()
 
@@ -38,23 +35,25 @@ def press(page, name):
 def add_module_with_a_setting(page):
     shelf(page, "Modules")
     page.get_by_role("link", name="Add a module").click()
-    field(page, "Name").fill("Kelp L8")
-    field(page, "Settings template").fill("{sf},{bw:code},{cr:code},{preamble}")
+    fill(page, {"Name": "Kelp L8", "Settings template": "{sf},{bw:code},{cr:code},{preamble}"})
     field(page, "Connector").select_option("micro snap-on female")
-    field(page, "Transmit current by power").fill("14 dBm, 38 mA")
-    field(page, "Sleep").fill("1.6 uA")
-    field(page, "Standby").fill("1.1 mA")
-    field(page, "Receive").fill("5.3 mA")
+    fill(
+        page,
+        {
+            "Transmit current by power": "14 dBm, 38 mA",
+            "Sleep": "1.6 uA",
+            "Standby": "1.1 mA",
+            "Receive": "5.3 mA",
+        },
+    )
     press(page, "Keep the module")
-    field(page, "Settings string").fill("8,7,1,8")
-    field(page, "The other end's").fill("9,7,1,8")
+    fill(page, {"Settings string": "8,7,1,8", "The other end's": "9,7,1,8"})
     press(page, "Read the string")
     expect(page.get_by_role("row", name="Bandwidth 7 125 kHz")).to_be_visible()
     expect(page.get_by_text("must be the same at both ends")).to_be_visible()
     expect(page.get_by_text("sets no transmit power")).to_be_visible()
     expect(field(page, "Spreading factor (5 to 12)")).to_have_value("8")
-    field(page, "Frequency").fill("868.3 MHz")
-    field(page, "Transmit power").fill("25 mW")
+    fill(page, {"Frequency": "868.3 MHz", "Transmit power": "25 mW"})
     press(page, "Keep the setting")
     expect(page.get_by_role("rowheader", name="SF8 125 kHz")).to_be_visible()
 
@@ -62,8 +61,7 @@ def add_module_with_a_setting(page):
 def add_antenna(page, name, gain):
     shelf(page, "Antennas")
     page.get_by_role("link", name="Add an antenna").click()
-    field(page, "Name").fill(name)
-    field(page, "Gain").fill(gain)
+    fill(page, {"Name": name, "Gain": gain})
     press(page, "Keep the antenna")
     expect(page.get_by_role("heading", name=name)).to_be_visible()
 
@@ -115,8 +113,13 @@ def build_two_rigs(page):
 def centre_a_receiver(page):
     shelf(page, "Centring")
     field(page, "Rig").select_option(index=1)
-    field(page, "RSSI on the carrier").fill("-71 dBm")
-    field(page, "Steps").fill("-34,20,0\n-28,20,17\n0,20,20\n34,20,20\n37,20,14\n43,20,0")
+    fill(
+        page,
+        {
+            "RSSI on the carrier": "-71 dBm",
+            "Steps": "-34,20,0\n-28,20,17\n0,20,20\n34,20,20\n37,20,14\n43,20,0",
+        },
+    )
     press(page, "Keep the centring")
     expect(page.get_by_role("heading", name="Set the offset to")).to_be_visible()
     expect(page.get_by_text("pair them again")).to_be_visible()
@@ -127,8 +130,7 @@ def run_a_ladder(page, tmp_path):
     log = tmp_path / "bench.csv"
     log.write_text(LADDER_LOG)
     field(page, "Rig").select_option(index=1)
-    field(page, "Transmit power").fill("0 dBm")
-    field(page, "Loss of cables and adapters (dB)").fill("20")
+    fill(page, {"Transmit power": "0 dBm", "Loss of cables and adapters (dB)": "20"})
     field(page, "or a frame log").set_input_files(log)
     press(page, "Keep the ladder")
     expect(page.get_by_role("heading", name="Half of the frames lost at −122")).to_be_visible()

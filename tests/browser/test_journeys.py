@@ -17,31 +17,44 @@ def field(page, label):
     return page.get_by_label(label, exact=True)
 
 
+def fill(page, values):
+    for label, value in values.items():
+        field(page, label).fill(value)
+
+
 def start_study(page):
     page.get_by_role("link", name="New study").click()
-    field(page, "Name of the study").fill("Sluice gates")
-    field(page, "The question it answers").fill("Which antenna reaches every gate?")
-    field(page, "Needed distance").fill("0.4 km")
+    fill(
+        page,
+        {
+            "Name of the study": "Sluice gates",
+            "The question it answers": "Which antenna reaches every gate?",
+            "Needed distance": "0.4 km",
+        },
+    )
     page.get_by_role("button", name="Start the study").click()
 
 
 def add_rig(page, letter, antenna, gain):
     page.get_by_role("link", name="Add a rig").click()
     expect(field(page, "Letter")).to_have_value(letter)
-    field(page, "Module's name").fill("Dulse L8")
-    field(page, "Antenna's name, carried end").fill(antenna)
-    field(page, "Antenna gain, carried end (dBi)").fill(gain)
-    field(page, "Transmit power").fill("25 mW")
-    field(page, "Noise figure (dB)").fill("18")
+    fill(
+        page,
+        {
+            "Module's name": "Dulse L8",
+            "Antenna's name, carried end": antenna,
+            "Antenna gain, carried end (dBi)": gain,
+            "Transmit power": "25 mW",
+            "Noise figure (dB)": "18",
+        },
+    )
     page.get_by_role("button", name="Keep the rig").click()
     expect(page.get_by_role("link", name="Dulse L8").first).to_be_visible()
 
 
 def add_stop(page, label, distance):
     page.get_by_role("link", name="Add a stop").click()
-    field(page, "Stop").fill(label)
-    field(page, "Distance").fill(distance)
-    field(page, "±").fill("3 m")
+    fill(page, {"Stop": label, "Distance": distance, "±": "3 m"})
     field(page, "Measured by").select_option("rangefinder")
     page.get_by_role("button", name="Keep the stop").click()
     expect(page.get_by_role("link", name=label, exact=True)).to_be_visible()
@@ -129,8 +142,7 @@ def test_from_sign_in_to_the_answer_with_simulated_boards(signed_in, worker):
 def test_bad_input_keeps_what_was_typed_and_says_what_to_do(signed_in):
     page = signed_in
     page.get_by_role("link", name="New study").click()
-    field(page, "Name of the study").fill("Sluice gates")
-    field(page, "Needed distance").fill("0,4 km")
+    fill(page, {"Name of the study": "Sluice gates", "Needed distance": "0,4 km"})
     page.get_by_role("button", name="Start the study").click()
     summary = page.get_by_role("alert").filter(has_text="Not saved.")
     expect(summary).to_be_focused()

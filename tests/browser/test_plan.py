@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 
 from inchmark.demo.services import marsh_features, marsh_terrain
 from tests.browser.conftest import serious_axe_findings
-from tests.browser.test_journeys import add_rig, field, start_study
+from tests.browser.test_journeys import add_rig, field, fill, start_study
 from tests.formats.test_site_files import GPX, TRACK
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -47,20 +47,17 @@ def refuse_bad_files(page, tmp_path):
 
 def place_the_fixed_end(page):
     page.get_by_role("link", name="Place the fixed end").click()
-    field(page, "Latitude (degrees)").fill("0")
-    field(page, "Longitude (degrees)").fill("0")
+    fill(page, {"Latitude (degrees)": "0", "Longitude (degrees)": "0"})
     press(page, "Keep the fixed end")
     expect(page.get_by_role("alert")).to_contain_text("sea off Africa")
-    field(page, "Latitude (degrees)").fill("47.5")
-    field(page, "Longitude (degrees)").fill("-21.0")
+    fill(page, {"Latitude (degrees)": "47.5", "Longitude (degrees)": "-21.0"})
     field(page, "Paths are predicted by").select_option("terrain")
     press(page, "Keep the fixed end")
 
 
 def refuse_a_stop_on_the_fixed_end(page):
     page.get_by_role("link", name="Add a stop").click()
-    field(page, "Latitude").fill("47.5")
-    field(page, "Longitude").fill("-21.0")
+    fill(page, {"Latitude": "47.5", "Longitude": "-21.0"})
     press(page, "Keep the stop")
     expect(page.get_by_role("alert")).to_contain_text("lies on the fixed end")
     go(page, "Site and stops")
@@ -83,9 +80,7 @@ def add_needed_places_and_a_receiver(page, tmp_path):
     expect(page.get_by_text("2 places that need a node added.")).to_be_visible()
     page.get_by_role("link", name="Add a place").click()
     field(page, "What it is").select_option("a further receiver")
-    field(page, "What stands there").fill("mast")
-    field(page, "Latitude").fill("47.504")
-    field(page, "Longitude").fill("-20.99")
+    fill(page, {"What stands there": "mast", "Latitude": "47.504", "Longitude": "-20.99"})
     press(page, "Keep the place")
     expect(page.get_by_role("rowheader", name="R1 mast")).to_be_visible()
     go(page, "From above")

@@ -50,7 +50,7 @@ def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_serve
         page.goto(address)
         found[address] = serious_axe_findings(page)
     page.goto(f"{marsh}/read/")
-    page.get_by_role("link", name="heard: frames of rig B at stop 5").click()
+    page.get_by_role("link", name="/60 heard: frames of rig B at stop 5").click()
     found["frames"] = serious_axe_findings(page)
     page.goto(f"{marsh}/shelf/sweeps/")
     keep_a_sweep(page)
@@ -61,6 +61,7 @@ def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_serve
     keep_a_ladder(page)
     found["ladders"] = serious_axe_findings(page)
     page.goto(f"{marsh}/walk/")
+    page.get_by_role("link", name="Walk 1", exact=True).click()
     page.get_by_role("table", name="Logs of this walk").get_by_role("link", name="4").click()
     found["bad lines"] = serious_axe_findings(page)
     assert {where: what for where, what in found.items() if what} == {}
@@ -125,10 +126,12 @@ def test_keys_walk_the_rooms_and_the_stops_but_not_from_a_field(signed_in, marsh
                 page.locator("[aria-current=page]")
             )
         ).to_be_visible()
+        page.wait_for_load_state()  # a room is drawn before its scripts listen
     page.keyboard.press("]")
     expect(
         page.get_by_role("link", name="Stop 1,").and_(page.locator("[aria-current]"))
     ).to_be_visible()
+    page.wait_for_load_state()
     page.keyboard.press("?")
     expect(page.get_by_role("heading", name="Keys")).to_be_visible()
     page.get_by_role("button", name="Close").click()
@@ -143,9 +146,34 @@ def test_charts_read_out_the_exact_figures_by_keyboard(signed_in, marsh):
     page = signed_in
     page.goto(f"{marsh}/read/")
     delivery = page.get_by_role("figure", name="Frames delivered")
-    delivery.get_by_role("link", name="A at stop 6").focus()
-    expect(delivery).to_contain_text("A at stop 6, 480 m:")
+    delivery.get_by_role("link", name="A (to the fixed end) at stop 6").first.focus()
+    expect(delivery).to_contain_text("A (to the fixed end) at stop 6, 480 m:")
     expect(delivery).to_contain_text("delivered")
+
+
+def test_every_finding_of_the_demo_can_be_read_off_the_page(signed_in, marsh):
+    page = signed_in
+    page.goto(f"{marsh}/read/")
+    links = page.locator("#links")
+    for words in ("to the carried end", "to the fixed end, at R1", "judged by this"):
+        expect(links).to_contain_text(words)
+    expect(page.locator("#exchanges")).to_contain_text("Question and answer together reach")
+    expect(page.locator("#receivers")).to_contain_text("R1")
+    expect(page.locator("#conditions")).to_contain_text("laid flat")
+    expect(
+        page.get_by_role("heading", name="laid flat: the order of B and A turns")
+    ).to_be_visible()
+    expect(page.get_by_role("heading", name="12 frames came through a relay")).to_be_visible()
+    page.get_by_text("Predicted and measured:").click()
+    expect(page.get_by_role("figure", name="Predicted and measured").locator("svg")).to_be_visible()
+    expect(page.locator("#walks")).to_contain_text("A changed by")
+    expect(page.locator("#guidance")).to_contain_text("C against B")
+    page.get_by_label("Link").select_option("to the carried end")
+    page.get_by_role("button", name="Show", exact=True).click()
+    expect(page.locator("table .strip")).to_have_count(12)
+    page.get_by_text("The edge itself, what places add, noise").click()
+    for name in ("The edge itself", "What the place adds", "Noise"):
+        expect(page.get_by_role("figure", name=name)).to_be_visible()
 
 
 def test_a_chart_can_be_saved_as_a_picture(signed_in, marsh):
@@ -214,8 +242,8 @@ def test_without_scripts_the_answer_and_the_table_are_there(browser, signed_in, 
     page = context.new_page()
     page.goto(f"{marsh}/read/")
     expect(page.locator("#answer")).to_contain_text("reaches")
-    expect(page.get_by_text("The chart needs scripts").first).to_be_visible()
-    assert page.locator("table .strip").count() == 24
+    expect(page.get_by_role("figure", name="Frames delivered").locator("svg")).to_be_visible()
+    assert page.locator("table .strip").count() == 68
     context.close()
 
 

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from inchmark.core.link_model.data import RigPrior
+from inchmark.core.reading.measured import RigPrior
 from inchmark.decide.drawings.ladder import ladder_drawing
 from inchmark.decide.figures.budgets import budgets
 from inchmark.plan.figures.stops import predicted_range

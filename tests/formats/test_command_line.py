@@ -17,7 +17,9 @@ KNOWN = ["--sensitivity", "A=-112", "--sensitivity", "B=-112"]
 def test_read_prints_the_promised_json(capsys):
     assert main([*READ, *KNOWN, "--json"]) == 0
     data = json.loads(capsys.readouterr().out)
-    assert set(data) == {"site", "rigs", "differences", "visits", "notes"}
+    before = {"site", "rigs", "differences", "visits", "notes"}
+    beside = {"links", "exchange", "receivers", "penalties", "penalty_pairs", "flags"}
+    assert set(data) == before | beside | {"bearings", "check", "guidance"}
     rig = data["rigs"]["A"]
     assert set(rig["range_m"]) == {"last_heard", "loss_rule", "in_hand"}
     assert set(rig["threshold_dbm"]) == {"estimate", "low", "high"}

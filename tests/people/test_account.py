@@ -180,15 +180,7 @@ def test_a_token_of_one_study_sends_into_no_other(client, me):
     here, there = make.walk(make.field_study(me)), make.walk(make.field_study(me))
     secret = services.make_access_token(me, "bridge", only_study=here.study_id)
 
-    def send(walk):
-        return client.post(
-            f"/api/walks/{walk.pk}/frames",
-            make.frames_log(),
-            content_type="text/csv",
-            headers={"Authorization": f"Bearer {secret}"},
-        ).status_code
-
-    assert [send(here), send(there)] == [202, 404]
+    assert [make.post_frames(client, secret, to) for to in (here, there)] == [202, 404]
 
 
 def test_only_studies_one_may_change_are_offered_for_a_token(me, mine):

@@ -112,7 +112,7 @@ def test_a_reading_kept_in_another_shape_is_read_anew_not_guessed_at(reader, wal
 
 def test_a_stored_reading_names_what_it_rests_on(walked):
     reading = walked.readings.get()
-    assert (reading.model_version, reading.code_version) == ("1", "0.1.0")
+    assert (reading.model_version, reading.code_version) == ("2", "0.1.0")
     visits = walked.walks.get().visits.values_list("pk", flat=True)
     assert {one.ref for one in make.reading(walked).visits} == set(visits)
     assert reading.revision >= 1

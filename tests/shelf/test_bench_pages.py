@@ -138,15 +138,8 @@ LOG = "rig,stop,seq,heard,condition\n" + "".join(
 
 
 def ladder(client, study, log, **changes):
-    typed = {
-        "rig": study.rigs.get().pk,
-        "checked_on": "2026-11-12",
-        "source_dbm": "0 dBm",
-        "fixed_loss_db": "20",
-        "steps": "",
-    }
-    file = {"file": SimpleUploadedFile("bench.csv", log.encode())}
-    return client.post(page_of(study, "ladders"), typed | changes | file, follow=True)
+    file = SimpleUploadedFile("bench.csv", log.encode())
+    return make.post_ladder(client, study, "", **changes, file=file)
 
 
 def test_a_ladder_is_run_from_a_frame_log(owner_client, study):

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from inchmark.core.link_model.data import RigPrior
+from inchmark.core.reading.measured import RigPrior
 from inchmark.shelf.adapters.ends import sensitivity_of
 from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.shelf.figures.conducted import result_of
@@ -19,16 +19,7 @@ STEPS = (
 
 
 def keep(client, study, rows=STEPS, **changes):
-    typed = {
-        "rig": study.rigs.first().pk,
-        "unit": "0042",
-        "checked_on": "2026-11-12",
-        "source_dbm": "0 dBm",
-        "fixed_loss_db": "20",
-        "steps": rows,
-    }
-    page = reverse("shelf:ladders", args=[study.pk])
-    return client.post(page, typed | changes, follow=True)
+    return make.post_ladder(client, study, rows, **{"unit": "0042"} | changes)
 
 
 def test_a_ladder_gives_a_sensitivity_with_its_limits(owner_client, study):

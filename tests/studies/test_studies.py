@@ -53,10 +53,18 @@ def test_the_rules_of_a_range_can_be_changed(owner_client, study):
             "loss_share": "0.05",
             "places_share": "0.95",
             "in_hand_db": "12",
+            "needed_direction": "exchange",
+            "needed_receiver": "any",
+            "own_noise": "on",
         },
     )
     study.refresh_from_db()
     assert (study.loss_share, study.places_share, study.in_hand_db) == (0.05, 0.95, 12)
+    assert (study.needed_direction, study.needed_receiver, study.own_noise) == (
+        "exchange",
+        "any",
+        True,
+    )
 
 
 @pytest.mark.parametrize("share", [0, 1.0, float("nan")])

@@ -47,6 +47,16 @@ def contents(url):
         }
 
 
+def restore(file, into):
+    return subprocess.run(
+        [sys.executable, "manage.py", "restore", str(file)],
+        cwd=ROOT,
+        env={**os.environ, "INCHMARK_DATABASE_URL": into},
+        capture_output=True,
+        text=True,
+    )
+
+
 @pytest.mark.django_db(transaction=True)
 def test_every_table_comes_back_row_for_row(tmp_path, empty):
     study = make.field_study()
@@ -55,23 +65,11 @@ def test_every_table_comes_back_row_for_row(tmp_path, empty):
     call_command("backup", str(file))
     assert file.stat().st_mode & 0o777 == 0o600
     before = contents(url_of(connection.settings_dict["NAME"]))
-    done = subprocess.run(
-        [sys.executable, "manage.py", "restore", str(file)],
-        cwd=ROOT,
-        env={**os.environ, "INCHMARK_DATABASE_URL": empty},
-        capture_output=True,
-        text=True,
-    )
+    done = restore(file, empty)
     assert done.returncode == 0, done.stderr
     assert "every table has the rows it had" in done.stdout
     assert contents(empty) == before
-    again = subprocess.run(
-        [sys.executable, "manage.py", "restore", str(file)],
-        cwd=ROOT,
-        env={**os.environ, "INCHMARK_DATABASE_URL": empty},
-        capture_output=True,
-        text=True,
-    )
+    again = restore(file, empty)
     assert "has tables already" in again.stderr
     assert "Traceback" not in again.stderr
 

@@ -81,15 +81,7 @@ def test_the_code_of_the_run_sheet_leads_a_pass_to_its_walk(ben, walk):
 def test_a_token_of_a_pass_sends_into_its_walk_only(ben, walk):
     secret = make_access_token(FieldPass.objects.get().user, "bridge")
 
-    def send(to):
-        return ben.post(
-            f"/api/walks/{to.pk}/frames",
-            make.frames_log(),
-            content_type="text/csv",
-            headers={"Authorization": f"Bearer {secret}"},
-        ).status_code
-
-    assert [send(walk), send(make.walk(walk.study))] == [202, 404]
+    assert [make.post_frames(ben, secret, to) for to in (walk, make.walk(walk.study))] == [202, 404]
 
 
 def test_an_ended_or_old_pass_opens_nothing_and_what_was_logged_stays(owner_client, ben, walk):

@@ -12,7 +12,7 @@ from inchmark.cli.reference import TableResult, check_tables
 from inchmark.cli.study import Known, read_files
 from inchmark.core.reading.answer import answer_of
 from inchmark.core.reading.result import RigReading
-from inchmark.core.reading.rules import RangeRules
+from inchmark.core.reading.rules import BEST, WORSE, RangeRules
 from inchmark.core.reception.visit import Counting
 from inchmark.core.wording import distance, level
 from inchmark.devices.serial_bridge import BridgeError, forward_lines
@@ -20,6 +20,7 @@ from inchmark.devices.simulated_analyser import SimulatedAnalyser
 from inchmark.devices.simulated_boards import example_boards, example_log
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.reading_json import reading_json
+from inchmark.formats.study_file import StudyFile, read_study_file
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -48,6 +49,19 @@ def _parser() -> argparse.ArgumentParser:
     )
     read.add_argument("--frames", type=Path, required=True, help="frame log, CSV or JSON Lines")
     read.add_argument("--stops", type=Path, required=True, help="stops, CSV")
+    read.add_argument(
+        "--study",
+        type=Path,
+        help="what is known beside them, JSON: rigs, receivers, noise, heights",
+    )
+    read.add_argument(
+        "--direction",
+        default=WORSE,
+        help="what must arrive: worse (of both), exchange, to_fixed or to_carried (worse)",
+    )
+    read.add_argument(
+        "--receiver", default=BEST, help="which receiver must hear: best, any, or a name (best)"
+    )
     read.add_argument("--json", action="store_true", help="print everything as JSON")
     read.add_argument("--sensitivity", action="append", default=[], metavar="RIG=DBM")
     read.add_argument(
@@ -114,10 +128,18 @@ def _pairs(items: list[str]) -> dict[str, str]:
 
 
 def _read(parsed: argparse.Namespace) -> int:
+    study = read_study_file(parsed.study.read_bytes()) if parsed.study else StudyFile()
     known = Known(
+        study=study,
         sensitivities={rig: float(dbm) for rig, dbm in _pairs(parsed.sensitivity).items()},
         module_types=_pairs(parsed.module),
-        rules=RangeRules(loss=parsed.loss, places=parsed.places, in_hand_db=parsed.in_hand),
+        rules=RangeRules(
+            loss=parsed.loss,
+            places=parsed.places,
+            in_hand_db=parsed.in_hand,
+            direction=parsed.direction,
+            receiver=parsed.receiver,
+        ),
         counting=Counting(
             counter_bits=parsed.counter_bits,
             interval_s=parsed.interval,
@@ -133,6 +155,8 @@ def _read(parsed: argparse.Namespace) -> int:
     answer = answer_of(reading)
     print(" ".join(part for part in (answer.sentence, answer.limits) if part))
     print("\n".join(part for part in (answer.needed, answer.rule) if part))
+    if reading.guidance:
+        print(reading.guidance.sentence)
     for one in reading.rigs:
         print(f"  {one.rig}: {_range_line(one)}")
     for note in reading.notes:

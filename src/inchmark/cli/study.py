@@ -7,21 +7,25 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from inchmark.core.geodesy import Place, geodesic
-from inchmark.core.link_model.data import RigPrior
-from inchmark.core.reading.measured import RigFacts, StopFacts
+from inchmark.core.reading.analysis import Walked
+from inchmark.core.reading.guidance import Looked
+from inchmark.core.reading.measured import REPLIES, MeasuredVisit, RigFacts, StopFacts
 from inchmark.core.reading.reading import Asked, read_visits
 from inchmark.core.reading.result import FACT, Note, Reading
 from inchmark.core.reading.rules import RangeRules
 from inchmark.core.reception.visit import Counting
+from inchmark.core.wording import listed
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import BadLine
 from inchmark.formats.frame_log.visits import (
     LoadedFrames,
+    Measured,
     file_blocks,
     load_frames,
     measured_visits,
 )
 from inchmark.formats.stops import StopRow, read_stops
+from inchmark.formats.study_file import StudyFile
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,9 +33,10 @@ class Known:
     """What a user knows beside the two files.
 
     Sensitivities [dBm] and module types are by rig; `reference_noise_dbm` is the noise at which
-    sensitivities hold.
+    sensitivities hold. What is said one by one stands over what the study file says.
     """
 
+    study: StudyFile = field(default_factory=StudyFile)
     sensitivities: Mapping[str, float] = field(default_factory=dict)
     module_types: Mapping[str, str] = field(default_factory=dict)
     rules: RangeRules = field(default_factory=RangeRules)
@@ -66,34 +71,56 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
         One of the files cannot be read at all, or no frame fits a stop.
     """
     known = known or Known()
+    study = known.study
     stop_rows, bad_stops = read_stops(stops.read_bytes())
-    loaded = load_frames(file_blocks(frames))
-    distances = stop_distances(stop_rows)
-    visits, unknown, noisy = measured_visits(loaded, distances, counting=known.counting)
-    if not visits:
-        raise UnreadableFileError(_why_empty(loaded, unknown))
-    facts = {visit.key.rig: _facts(visit.key.rig, known) for visit in visits}
-    stop_facts = {
-        row.stop: StopFacts(name=row.name, method=row.method, plus_minus_m=row.plus_minus_m)
-        for row in stop_rows
-    }
-    reading = read_visits(
-        visits,
-        facts,
-        stop_facts,
-        rules=known.rules,
-        reference_noise_dbm=known.reference_noise_dbm,
-        asked=Asked(needed_m=known.needed_m),
+    loaded = load_frames(file_blocks(frames), study.nodes)
+    measured = measured_visits(
+        loaded,
+        stop_distances(stop_rows),
+        counting=known.counting,
+        includes_noise=study.rssi_includes_noise,
     )
-    about_files = tuple(_file_notes(loaded, bad_stops, unknown, noisy))
+    if not measured.visits:
+        raise UnreadableFileError(_why_empty(loaded, measured.unknown))
+    noise = known.reference_noise_dbm
+    reading = read_visits(
+        Walked(
+            visits=tuple(_as_replies(measured.visits) if study.replies else measured.visits),
+            facts=_all_facts(measured.visits, known),
+            stops={row.stop: _stop_facts(row) for row in stop_rows},
+            site=replace(study.site_facts(), needed_m=known.needed_m or study.needed_m),
+            reference_noise_dbm=study.noise_at_sensitivity_dbm if noise is None else noise,
+        ),
+        rules=known.rules,
+        asked=Asked(needed_m=known.needed_m or study.needed_m, check=True, looked=Looked()),
+    )
+    about_files = tuple(_file_notes(loaded, bad_stops, measured, study))
     return replace(reading, notes=(*about_files, *reading.notes))
 
 
-def _facts(rig: str, known: Known) -> RigFacts:
-    prior = RigPrior(
-        module_type=known.module_types.get(rig, ""), sensitivity_dbm=known.sensitivities.get(rig)
-    )
-    return RigFacts(name=rig, prior=prior)
+def _as_replies(visits: Sequence[MeasuredVisit]) -> list[MeasuredVisit]:
+    return [
+        v if v.key.direction else replace(v, key=replace(v.key, direction=REPLIES)) for v in visits
+    ]
+
+
+def _all_facts(visits: Sequence[MeasuredVisit], known: Known) -> dict[str, RigFacts]:
+    written = known.study.rig_facts()
+    found = {}
+    for rig in {visit.key.rig for visit in visits}:
+        facts = written.get(rig, RigFacts(name=rig))
+        prior = facts.prior
+        if rig in known.module_types:
+            prior = replace(prior, module_type=known.module_types[rig])
+        if rig in known.sensitivities:
+            prior = replace(prior, sensitivity_dbm=known.sensitivities[rig], conducted=False)
+        found[rig] = replace(facts, prior=prior)
+    return found
+
+
+def _stop_facts(row: StopRow) -> StopFacts:
+    spot = None if row.lat is None or row.lon is None else (row.lat, row.lon)
+    return StopFacts(name=row.name, method=row.method, plus_minus_m=row.plus_minus_m, spot=spot)
 
 
 def _why_empty(loaded: LoadedFrames, unknown: Sequence[str]) -> str:
@@ -107,8 +134,14 @@ def _why_empty(loaded: LoadedFrames, unknown: Sequence[str]) -> str:
 
 
 def _file_notes(
-    loaded: LoadedFrames, bad_stops: Sequence[BadLine], unknown: Sequence[str], noisy: Sequence[str]
+    loaded: LoadedFrames, bad_stops: Sequence[BadLine], measured: Measured, study: StudyFile
 ) -> Iterator[Note]:
+    if keys := study.not_counted():
+        yield Note(
+            code="unknown_keys",
+            title="Not everything in the study file counts",
+            text=f"Nobody here knows {listed(keys)}; docs/formats.md lists what counts.",
+        )
     if loaded.bad:
         first = loaded.bad[0]
         yield Note(
@@ -118,18 +151,25 @@ def _file_notes(
         )
     for bad in bad_stops:
         yield Note(code="unread_stop", title=f"Stops file, line {bad.number}", text=bad.reason)
-    for stop in unknown:
+    for stop in measured.unknown:
         yield Note(
             code="stop_without_distance",
             stop=stop,
             title=f"Stop {stop} has no distance",
             text=f"Frames were logged at stop {stop}, but the stops file does not say how far it is.",
         )
-    for rig in noisy:
+    if measured.noisy:
         yield Note(
             code="noise_in_rssi",
             kind=FACT,
-            rig=rig,
-            title=f"{rig}: readings hold signal plus noise",
+            rig=measured.noisy[0] if len(measured.noisy) == 1 else "",
+            title=f"{listed(measured.noisy)}: readings hold signal plus noise",
             text="Near the noise its RSSI stops falling while S/N goes on. The noise was taken off.",
+        )
+    if measured.untold:
+        yield Note(
+            code="noise_in_rssi_unknown",
+            kind=FACT,
+            title=f"{listed(measured.untold)}: what the RSSI holds could not be told",
+            text="No reading lies near the noise, so it matters little. It is taken as the signal alone.",
         )

@@ -93,17 +93,10 @@ def _begun(
 
 
 def _usage(*, signs: bool) -> x509.KeyUsage:
-    return x509.KeyUsage(
-        digital_signature=not signs,
-        key_cert_sign=signs,
-        crl_sign=signs,
-        content_commitment=False,
-        key_encipherment=False,
-        data_encipherment=False,
-        key_agreement=False,
-        encipher_only=False,
-        decipher_only=False,
-    )
+    uses = ("digital_signature", "key_cert_sign", "crl_sign", "content_commitment")
+    uses += ("key_encipherment", "data_encipherment", "key_agreement", "encipher_only")
+    granted = ("key_cert_sign", "crl_sign") if signs else ("digital_signature",)
+    return x509.KeyUsage(**{use: use in granted for use in (*uses, "decipher_only")})
 
 
 def _name(address: str) -> x509.GeneralName:

@@ -6,7 +6,7 @@ Many paths of one frequency at once: arrays of shape (paths,), or figures that b
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.special import ndtr
@@ -37,6 +37,31 @@ NO_TERRAIN = "No terrain covers this path; two rays over flat ground are taken."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WalkedLaw:
+    """What a walk taught: loss at a distance [dB, m], exponent, spread between places [dB].
+
+    `by_rig` holds the loss each rig found there, on its own RSSI scale and with its own antennas;
+    `words` say which walk it was.
+    """
+
+    loss_db: float
+    at_m: float
+    exponent: float
+    shadowing_db: float
+    by_rig: tuple[tuple[str, float], ...] = ()
+    words: str = ""
+
+    def of_rig(self, letter: str) -> WalkedLaw:
+        """Return the law as a rig found it; that of all where it was not walked."""
+        return replace(self, loss_db=dict(self.by_rig).get(letter, self.loss_db))
+
+    def loss_at(self, distance_m: Floats) -> Floats:
+        """Return the loss at distances [dB]."""
+        found: Floats = self.loss_db + 10 * self.exponent * np.log10(distance_m / self.at_m)
+        return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Surroundings:
     """How a site is predicted: model, class, ground, polarisation, spread between places [dB]."""
 
@@ -46,6 +71,11 @@ class Surroundings:
     polarisation: str = "vertical"
     building: str = "office"
     shadowing_db: float = 6.0
+    walked: WalkedLaw | None = None  # goes before the model
+
+    def for_rig(self, letter: str) -> Surroundings:
+        """Return how a rig's paths are predicted."""
+        return replace(self, walked=self.walked.of_rig(letter)) if self.walked else self
 
     def __post_init__(self) -> None:
         """Refuse what is unknown."""
@@ -147,13 +177,15 @@ def predict_paths(paths: Paths, site: Surroundings) -> PathPredictions:
         names=names.tolist(),
         models=models,
         covers=covers,
-        terrain=site.model == "terrain",
+        terrain=site.model == "terrain" and site.walked is None,
     )
 
 
 def _models(paths: Paths, site: Surroundings, over: np.ndarray) -> list[str]:
     if paths.magnetic:
         return ["inductive"] * len(over)
+    if site.walked is not None:
+        return ["walked"] * len(over)
     if site.model != "terrain":
         return [site.model] * len(over)
     return ["delta_bullington" if known else "two_ray" for known in over]
@@ -163,6 +195,8 @@ def _base(model: str, paths: Paths, site: Surroundings, rows: np.ndarray) -> tup
     d, f = floats("distance_m", paths.distance_m)[rows], paths.frequency_hz
     if model == "inductive":
         return "Magnetic coupling", coupled_loss_db(d, f)
+    if site.walked is not None:
+        return "As walked", site.walked.loss_at(d)
     if model == "free_space":
         return "Free space", free_space_loss_db(d, f)
     if model == "log_distance":

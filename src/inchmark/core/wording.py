@@ -65,3 +65,19 @@ def listed(names: list[str]) -> str:
     if len(names) < 2:
         return "".join(names)
     return f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def direction_words(direction: str) -> str:
+    """Return a direction as words that follow a noun: "to the fixed end"."""
+    known = {
+        "to_fixed": "to the fixed end",
+        "to_carried": "to the carried end",
+        "replies": "as replies",
+    }
+    return known.get(direction, direction)
+
+
+def link_words(direction: str, receiver: str) -> str:
+    """Return direction and receiver of a link in words, empty where there is only one."""
+    at = f"at {receiver}" if receiver else ""
+    return ", ".join(part for part in (direction_words(direction), at) if part)

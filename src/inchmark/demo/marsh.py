@@ -116,3 +116,11 @@ ARCS = (
     ("low ridge", 820.0, 15.0, 72.0),
 )
 CARR = ((200, 44), (235, 42), (255, 50), (230, 57), (198, 54))  # corners of the alder carr
+
+# The second walk: both directions logged, a second receiver on the barn, whose antenna stands lower,
+# and each rig also laid flat, which costs the upright whip far more than the coil.
+SECOND_RIGS, SECOND_STOPS, SECOND_FRAMES = ("A", "B"), ("2", "4", "5", "6", "7", "8"), 40
+BARN = ("R1", "roof of the barn", 160.0, 75.0)  # label, name, distance, bearing
+BARN_DB, BACK_DB = -5.0, 3.0  # at the barn; from the fixed end to the carried one
+LAID_FLAT, LAID_FLAT_DB = "laid flat", {"A": 2.0, "B": 11.0}
+RELAYED_AT, RELAYED, RELAY_DBM = ("A", "8"), 12, -71  # rig and stop, frames, the relay's level

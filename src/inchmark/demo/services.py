@@ -14,6 +14,7 @@ from django.db import transaction
 from inchmark.core.geodesy import Place, destination
 from inchmark.core.simulation import SimulatedFrame, SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.demo import marsh
+from inchmark.demo.adapters import second_log
 from inchmark.devices.analyser import SweepRange
 from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY
 from inchmark.devices.simulated_boards import Itinerary, walk_frames
@@ -45,7 +46,7 @@ from inchmark.walk.services.ingest import import_frames
 from inchmark.walk.services.outing import name_units, start_walk
 from inchmark.walk.services.receive import receive
 
-BENCH_DAY, WALK_DAY = date(2026, 11, 12), date(2026, 11, 14)
+BENCH_DAY, WALK_DAY, SECOND_DAY = date(2026, 11, 12), date(2026, 11, 14), date(2026, 11, 20)
 
 
 @transaction.atomic
@@ -83,8 +84,34 @@ def load_demo(by: Any) -> Study:
         walk, name="saltern-marsh.csv", blocks=[marsh_log().encode()], by=by, queue=False
     )
     import_frames(received.file.pk)
+    load_second_walk(study, by)
     make_reading(study.pk)
     return study
+
+
+def load_second_walk(study: Study, by: Any) -> None:
+    """Add the walk of a week later: both directions, a second receiver, rigs laid flat."""
+    label, name, metres, bearing = marsh.BARN
+    lat, lon = _off(metres, bearing)
+    save_point(
+        study,
+        SitePoint(kind=SitePoint.RECEIVER, label=label, name=name, lat=lat, lon=lon, antenna_m=4.0),
+    )
+    walk = start_walk(
+        study,
+        walked_on=SECOND_DAY,
+        people="the same two, each end logging",
+        weather="overcast, 7 °C, calm, flood",
+        interval_s=marsh.INTERVAL_S,
+        frames_per_visit=marsh.SECOND_FRAMES,
+    )
+    units = study.units
+    rigs = study.rigs.filter(letter__in=marsh.SECOND_RIGS)
+    carried = {rig: units.get(serial=marsh.CARRIED_UNIT) for rig in rigs}
+    name_units(walk, carried, units.get(serial=marsh.FIXED_UNIT))
+    log = second_log(shadow_of_the_marsh()).encode()
+    received = receive(walk, name="both-ways.csv", blocks=[log], by=by, queue=False)
+    import_frames(received.file.pk)
 
 
 def load_places(study: Study) -> None:
@@ -260,8 +287,7 @@ def marsh_stops() -> list[Stop]:
     return stops
 
 
-def marsh_frames() -> Iterator[SimulatedFrame]:
-    """Yield the frames of the walk, the counter restarting once on purpose."""
+def _first_walk() -> SimulatedWalk:
     rigs = {
         letter: SimulatedRig(
             level_at_1m_dbm=level, threshold_dbm=threshold, rssi_includes_noise=True
@@ -271,10 +297,23 @@ def marsh_frames() -> Iterator[SimulatedFrame]:
     site = SimulatedSite(
         exponent=marsh.EXPONENT, sigma_s_db=marsh.SIGMA_S_DB, sigma_e_db=0.8, noise_dbm=-116.0
     )
-    walk = SimulatedWalk(site, rigs, np.random.default_rng(marsh.SEED))
+    return SimulatedWalk(site, rigs, np.random.default_rng(marsh.SEED))
+
+
+def shadow_of_the_marsh() -> dict[str, float]:
+    """Return what each place does to a level [dB]; it is the same on every walk."""
+    walk = _first_walk()
+    for _ in marsh_frames(walk):
+        pass
+    return walk.shadow
+
+
+def marsh_frames(walk: SimulatedWalk | None = None) -> Iterator[SimulatedFrame]:
+    """Yield the frames of the first walk, the counter restarting once on purpose."""
+    walk = walk or _first_walk()
     way = Itinerary(
         stops=[(label, metres) for label, _, metres, _, _ in marsh.STOPS],
-        rigs=list(rigs),
+        rigs=list(walk.rigs),
         frames=marsh.FRAMES,
         interval_s=marsh.INTERVAL_S,
     )

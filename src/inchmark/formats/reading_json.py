@@ -8,11 +8,18 @@ from typing import Any
 from inchmark.core.interval import Estimate
 from inchmark.core.reading.analysis import MODEL_VERSION
 from inchmark.core.reading.result import (
+    Bearings,
+    Check,
     Curve,
     Difference,
+    Flag,
+    Guidance,
+    LinkReading,
     Needed,
     Note,
+    Penalty,
     Reading,
+    ReceiverDifference,
     RigReading,
     UnitReading,
     VisitReading,
@@ -41,11 +48,157 @@ def reading_json(reading: Reading) -> Json:
         "visits": [_visit(row) for row in reading.visits],
         "notes": [note_json(note) for note in reading.notes],
     }
+    found |= _beside(reading)
     if reading.curves:
         found["curves"] = {curve.rig: _curve(curve) for curve in reading.curves}
     if reading.units:
         found["units"] = [_unit(row) for row in reading.units]
     return found
+
+
+def _beside(reading: Reading) -> Json:
+    """Return links, exchanges, receivers, penalties, flags, bearings and the check."""
+    return {
+        "links": [_link(one) for one in reading.links],
+        "exchange": [
+            {"rig": one.rig, "receiver": one.receiver, "range_m": _or_null(one.range_m)}
+            for one in reading.exchanges
+        ],
+        "receivers": [_receiver(one) for one in reading.receivers],
+        "penalties": [_penalty(one) for one in reading.penalties],
+        "penalty_pairs": [
+            {
+                "rig": one.rig,
+                "condition": one.condition,
+                "against": one.against,
+                "gained_db": _or_null(one.gained_db),
+            }
+            for one in reading.penalty_pairs
+        ],
+        "flags": [_flag(one) for one in reading.flags],
+        "bearings": _bearings(reading.bearings),
+        "check": _check(reading.check),
+        "guidance": _guidance(reading.guidance),
+    }
+
+
+def _or_null(found: Estimate | None) -> Json | None:
+    """Return the three figures, or null where there is no answer."""
+    return None if found is None else estimate_json(found)
+
+
+def _link(one: LinkReading) -> Json:
+    return {
+        "rig": one.rig,
+        "direction": one.direction,
+        "receiver": one.receiver,
+        "sent": one.sent,
+        "heard": one.heard,
+        "threshold_dbm": _or_null(one.threshold_dbm),
+        "level_dbm": _or_null(one.level_dbm),
+        "range_m": {
+            "last_heard": one.on_stops.last_heard,
+            "loss_rule": _or_null(one.loss_range_m),
+            "in_hand": _or_null(one.in_hand_range_m),
+        },
+        "noise_dbm": one.noise_dbm,
+        "edge_shown": one.edge_shown,
+        "edge_bracketed": one.edge_bracketed,
+        "judged": one.judged,
+        "extrapolated": one.extrapolated,
+    }
+
+
+def _receiver(one: ReceiverDifference) -> Json:
+    paired = one.paired
+    return {
+        "receiver": one.receiver,
+        "against": one.against,
+        "direction": one.direction,
+        "db": _or_null(one.level_db),
+        "margin_db": _or_null(one.margin_db),
+        "paired": None
+        if paired is None
+        else {
+            "both": paired.both,
+            "only_receiver": paired.first,
+            "only_against": paired.second,
+            "neither": paired.neither,
+            "difference": _or_null(paired.difference),
+            "exact_p": paired.exact_p,
+        },
+    }
+
+
+def _penalty(one: Penalty) -> Json:
+    return {
+        "rig": one.rig,
+        "condition": one.condition,
+        "level_db": _or_null(one.level_db),
+        "noise_db": _or_null(one.noise_db),
+        "range_m": _or_null(one.range_m),
+    }
+
+
+def _flag(one: Flag) -> Json:
+    keys = ("rig", "stop", "condition", "direction", "receiver", "walk")
+    visit = {key: getattr(one, key) for key in keys}
+    window = None if one.window is None else {"start": one.window[0], "end": one.window[1]}
+    return {"visit": visit, "what": one.what, "window": window, "words": one.words}
+
+
+def _bearings(found: Bearings | None) -> Json | None:
+    if found is None:
+        return None
+    return {
+        "p": found.p,
+        "found": found.found,
+        "sectors": [
+            {
+                "from_deg": one.low_deg,
+                "to_deg": one.high_deg,
+                "stops": one.stops,
+                "shadow_db": _or_null(one.shadow_db),
+            }
+            for one in found.sectors
+        ],
+    }
+
+
+def _guidance(found: Guidance | None) -> Json | None:
+    if found is None:
+        return None
+    return {
+        "verdict": found.verdict,
+        "about": found.about,
+        "unit": "dB" if found.in_db else "lg of the range",
+        "half_width": found.half_width,
+        "half_width_after": found.half_width_after,
+        "next_m": found.next_m,
+        "next_stop": found.next_label,
+        "stops_to_enough": found.stops_to_enough,
+        "sentence": found.sentence,
+    }
+
+
+def _check(found: Check | None) -> Json | None:
+    if found is None:
+        return None
+    return {
+        "visits": found.visits,
+        "outside": found.outside,
+        "residual_slope_db": _or_null(found.residual_slope_db),
+        "spread_ratio": found.spread_ratio,
+        "moves": [
+            {
+                "rig": one.rig,
+                "prior": one.prior,
+                "range_m": _or_null(one.range_m),
+                "shift": one.shift,
+            }
+            for one in found.moves
+        ],
+    }
 
 
 def note_json(note: Note) -> dict[str, str]:
@@ -64,6 +217,11 @@ def _site(reading: Reading) -> Json:
         "kept_for_places_db": estimate_json(site.kept_for_places_db),
         "penalties_db": {name: estimate_json(loss) for name, loss in site.penalties_db},
         "model": MODEL_VERSION,
+        "frames_per_independent_level": site.frames_per_independent_level,
+        "law": site.law,
+        "break_m": site.break_m,
+        "noise_dbm": site.noise_dbm,
+        "condition": site.condition,
     }
 
 
@@ -87,6 +245,9 @@ def _rig(rig: RigReading, *, needed: bool) -> Json:
         },
         "edge_reached": rig.edge_reached,
         "extrapolated": rig.extrapolated,
+        "direction": rig.direction,
+        "receiver": rig.receiver,
+        "range_of": rig.range_words,
     }
     if rig.needed and needed:
         found["needed"] = _needed(rig.needed)
@@ -109,6 +270,11 @@ def _difference(row: Difference) -> Json:
         "db": estimate_json(row.margin_db),
         "kind": "margin",
         "signal_db": estimate_json(row.signal_db),
+        "direction": row.direction,
+        "receiver": row.receiver,
+        "condition": row.condition,
+        "main": row.main,
+        "first_better": row.first_better,
     }
 
 
@@ -134,6 +300,11 @@ def _visit(row: VisitReading) -> Json:
         "out_of_order": row.out_of_order,
         "wraps": row.wraps,
         "silent_tail": row.silent_tail,
+        "relayed": row.relayed,
+        "left_out": row.left_out,
+        "in_hand": _or_null(row.in_hand),
+        "expected_dbm": row.expected_dbm,
+        "noise_derived": row.noise_derived,
     }
 
 

@@ -73,7 +73,7 @@ def polyline(points: Iterable[tuple[float, float]]) -> str:
     return "L".join(f"{x:g} {y:g}" for x, y in points)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True)
 class PlotFrame:
     """The frame of one drawing: its size, the room for words around it, grid and labels."""
 

@@ -2,17 +2,42 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
-from inchmark.core.reading.analysis import MODEL_VERSION
-from inchmark.core.reading.result import Reading, RigReading
-from inchmark.core.reading.rules import RangeRules
+from inchmark.core.prediction import WalkedLaw
+from inchmark.core.reading.analysis import MODEL_VERSION, Walked
+from inchmark.core.reading.guidance import ENOUGH, WANTED_DB, Looked
+from inchmark.core.reading.measured import MeasuredVisit
+from inchmark.core.reading.result import Reading
+from inchmark.core.reading.rules import BEST, RangeRules
+from inchmark.core.wording import number
 from inchmark.formats.stored import Stored
+from inchmark.plan.adapters.places import site_facts
+from inchmark.plan.adapters.stops import stop_facts
+from inchmark.plan.models import Design, Site
 from inchmark.read.models import StudyReading
+from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.studies.models import Study
+from inchmark.walk.adapters import units_by_rig
+from inchmark.walk.models import Visit
 
-SCHEMA = 1  # raised when the shape of a reading changes
+__all__ = [
+    "ENOUGH",
+    "STORED",
+    "KeptReading",
+    "forget",
+    "kept_reading",
+    "looked_of",
+    "newest",
+    "rules_of",
+    "walked_law",
+    "walked_of",
+]
+
+USUAL_SPREAD_DB = 6.0  # between places, where too few stops tell it
+SCHEMA = 2  # raised when the shape of a reading changes
 STORED = Stored(Reading, version=SCHEMA)
 
 
@@ -30,7 +55,40 @@ class KeptReading:
 
 def rules_of(study: Study) -> RangeRules:
     """Return the rules the study reads its ranges under."""
-    return RangeRules(loss=study.loss_share, places=study.places_share, in_hand_db=study.in_hand_db)
+    return RangeRules(
+        loss=study.loss_share,
+        places=study.places_share,
+        in_hand_db=study.in_hand_db,
+        direction=study.needed_direction,
+        receiver=study.needed_receiver or BEST,
+        own_noise=study.own_noise,
+    )
+
+
+def walked_of(study: Study, visits: Iterable[MeasuredVisit]) -> Walked:
+    """Return visits with all that the study knows around them."""
+    site = Site.objects.filter(study=study).first()
+    rigs = list(study.rigs.with_parts())
+    units = units_by_rig(study)
+    return Walked(
+        visits=tuple(visits),
+        facts={rig.letter: rig_facts(rig, unit=units.get(rig.letter, "")) for rig in rigs},
+        stops={stop.label: stop_facts(stop, site) for stop in study.stops.all()},
+        site=site_facts(study, site, rigs),
+    )
+
+
+def looked_of(study: Study, visits: Iterable[Visit]) -> Looked:
+    """Return what guidance starts from: planned stops not walked yet, the look before, the plan."""
+    walked = {visit.stop_id for visit in visits}
+    planned = study.stops.exclude(pk__in=walked).values_list("label", "distance_m")
+    before = kept_reading(study)
+    design = Design.objects.filter(study=study).first()
+    return Looked(
+        planned=tuple((label, metres) for label, metres in planned if metres),
+        before=before.reading.guidance if before else None,
+        wanted_db=design.wanted_db if design else WANTED_DB,
+    )
 
 
 def newest(study: Study) -> int:
@@ -60,7 +118,26 @@ def forget() -> None:
     _unfolded.cache_clear()
 
 
-def kept_rigs(study: Study) -> tuple[RigReading, ...]:
-    """Return what the latest reading says of each rig."""
+def walked_law(study: Study) -> WalkedLaw | None:
+    """Return what the latest reading says of paths; None where it cannot say."""
     kept = kept_reading(study)
-    return kept.reading.rigs if kept else ()
+    site = kept.reading.site if kept else None
+    if kept is None or site is None or site.exponent is None:
+        return None
+    found = {
+        one.rig: (one.needed.distance_m, one.reference_dbm - one.needed.level_dbm.estimate)
+        for one in kept.reading.rigs
+        if one.needed and one.needed.level_dbm and one.reference_dbm is not None
+    }
+    if not found:
+        return None
+    spread = site.shadowing_db.estimate if site.shadowing_db else USUAL_SPREAD_DB
+    slope = f"slope {number(10 * site.exponent.estimate)} dB per ×10"
+    return WalkedLaw(
+        loss_db=sum(loss for _, loss in found.values()) / len(found),
+        at_m=next(iter(found.values()))[0],
+        exponent=site.exponent.estimate,
+        shadowing_db=spread,
+        by_rig=tuple((rig, loss) for rig, (_, loss) in found.items()),
+        words=f"{slope}, {len({one.stop for one in kept.reading.visits})} stops walked",
+    )

@@ -2,17 +2,26 @@
 
 from django.urls import reverse
 
-from inchmark.read.adapters import kept_rigs, newest
+from inchmark.plan.adapters.walked import provide_walked
+from inchmark.read.adapters import ENOUGH, kept_reading, newest, walked_law
 from inchmark.read.services import queue_reading
 from inchmark.studies.models import Study
 from inchmark.studies.services import on_change
-from inchmark.studies.tape import Marks, RangeMark, provide
+from inchmark.studies.tape import Marks, NextMark, RangeMark, provide
 
 
 def marks(study: Study, found: Marks) -> None:
     """Hand over the measured range of each rig that has one."""
     page = reverse("read:reading", args=[study.pk])
-    for one in kept_rigs(study):
+    kept = kept_reading(study)
+    if kept is None:
+        return
+    guided = kept.reading.guidance
+    if guided is not None and guided.verdict != ENOUGH:
+        found.next = NextMark(
+            distance_m=guided.next_m, words=guided.sentence, url=f"{page}#guidance"
+        )
+    for one in kept.reading.rigs:
         letter, reach, before = one.rig, one.loss_range_m, found.ranges.get(one.rig)
         if before is None or reach is None:
             continue
@@ -28,6 +37,7 @@ def marks(study: Study, found: Marks) -> None:
 
 
 def register() -> None:
-    """Put the reading on the tape, and read anew when a study changes."""
+    """Put the reading on the tape, let Plan follow it, and read anew when a study changes."""
     provide(marks, stamp=newest)
+    provide_walked(walked_law)
     on_change(queue_reading)

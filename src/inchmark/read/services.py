@@ -10,14 +10,11 @@ from inchmark import __version__
 from inchmark.core.reading.analysis import MODEL_VERSION
 from inchmark.core.reading.reading import Asked, read_visits
 from inchmark.formats.frame_log.columns import COLUMNS
-from inchmark.plan.adapters.stops import stop_facts
-from inchmark.plan.services import site_of
-from inchmark.read.adapters import STORED, KeptReading, kept_reading, rules_of
+from inchmark.read.adapters import STORED, KeptReading, kept_reading, looked_of, rules_of, walked_of
 from inchmark.read.models import ReadingFailure, StudyReading
-from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.studies.models import Study
 from inchmark.studies.queue import queue_once
-from inchmark.walk.adapters import measured_visit, units_of
+from inchmark.walk.adapters import SUMMARY_VERSION, measured_visit, units_of
 from inchmark.walk.models import Frame, FrameFile, Visit
 from inchmark.walk.services.summaries import summarise
 
@@ -81,18 +78,15 @@ def make_reading(study_id: int) -> StudyReading | None:
         .order_by("pk")
     )
     _follow_the_rigs(rows)
-    site = site_of(study)
-    measured = [measured_visit(row) for row in rows]
-    facts = {rig.letter: rig_facts(rig) for rig in study.rigs.with_parts()}
     reading = read_visits(
-        measured,
-        facts,
-        {stop.label: stop_facts(stop, site) for stop in study.stops.all()},
+        walked_of(study, [measured_visit(row) for row in rows]),
         rules=rules_of(study),
         asked=Asked(
             needed_m=study.needed_m,
             drawn_m=study.budget_distance_m,
             curves=True,
+            check=True,
+            looked=looked_of(study, rows),
             unit_of=units_of(study),
         ),
     )
@@ -130,10 +124,14 @@ def exported_frames(study: Study) -> Iterator[bytes]:
 
 
 def _follow_the_rigs(visits: list[Visit]) -> None:
-    """Sum visits up again whose rig has since been told what its RSSI holds."""
+    """Sum visits up again whose rig has since been told what its RSSI holds.
+
+    And those whose summary is of an older kind, that says less.
+    """
 
     def told_otherwise(visit: Visit) -> bool:
-        told = visit.rig.rssi_includes_noise
-        return told is not None and told != visit.summary.get("noise_in_rssi", told)
+        told, of = visit.rig.rssi_includes_noise, visit.summary
+        older = of.get("version") != SUMMARY_VERSION
+        return older or (told is not None and told != of.get("noise_in_rssi", told))
 
     summarise(visit for visit in visits if told_otherwise(visit))

@@ -9,7 +9,6 @@ from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
-from django.utils.html import json_script
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_POST
 
@@ -20,8 +19,9 @@ from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
 from inchmark.people.services.rates import at_most
 from inchmark.read import figures, services
 from inchmark.read.adapters import KeptReading
-from inchmark.read.drawings.charts import chart_data
+from inchmark.read.drawings.charts import ReadCharts
 from inchmark.read.drawings.strip import strip_of
+from inchmark.read.figures.beside import beside
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
@@ -40,7 +40,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
     found = kept.reading if kept else None
     stale = kept is None or kept.stale(study)
     failure = services.failure_of(study) if stale else None
-    stop, rig = request.GET.get("stop", ""), request.GET.get("rig", "")
+    shown = figures.Shown.of(request.GET)
     context: dict[str, Any] = {
         "study": study,
         "room": "read",
@@ -52,27 +52,37 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "pending": stale and failure is None and Visit.objects.filter(walk__study=study).exists(),
         "answer": figures.answer(found),
         "notes": figures.notes(study, found),
-        "stop": stop,
-        "rig": rig,
+        "shown": shown,
+        "stop": shown.stop,
     }
     if kept and found and found.rigs:
         row = kept.row.pk
         context["table"] = per_revision(
-            study, "read-table", lambda: _table(study, kept, stop, rig), row, stop, rig
+            study, "read-table", lambda: _table(study, kept, shown), row, shown
         )
-        context["chart"] = per_revision(
-            study, "read-chart", lambda: json_script(chart_data(study, found), "chart-data"), row
-        )
+        context["choices"] = figures.choices(found)
+        context["folds"] = figures.folds(found)
+        context["charts"] = per_revision(study, "read-charts", lambda: _charts(study, kept), row)
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
 
 
-def _table(study: Study, kept: KeptReading, stop: str, rig: str) -> SafeString:
-    """Return the rows of the table, drawn."""
-    rows = figures.table(study, kept.reading, stop=stop, rig=rig)
-    strips = {
-        row.figures.ref: strip_of(row.cells) for stop_rows in rows for row in stop_rows.visits
+def _charts(study: Study, kept: KeptReading) -> SafeString:
+    """Return the charts, drawn."""
+    charts, found = ReadCharts(study, kept.reading), beside(study, kept.reading)
+    context = {
+        "charts": charts,
+        "beside": found,
+        "predicted": charts.predicted(found.rows) if found.rows else None,
+        "study": study,
     }
-    context = {"stops": rows, "strips": strips, "stop": stop}
+    return render_to_string("read/_charts.html", context)
+
+
+def _table(study: Study, kept: KeptReading, shown: figures.Shown) -> SafeString:
+    """Return the rows of the table, drawn."""
+    groups = figures.table(study, kept.reading, shown)
+    strips = {row.figures.ref: strip_of(row.cells) for group in groups for row in group.visits}
+    context = {"groups": groups, "strips": strips, "shown": shown, "study": study}
     return render_to_string("read/_table.html", context)
 
 

@@ -35,7 +35,14 @@ class RulesForm(forms.ModelForm):
 
     class Meta:
         model = Study
-        fields = ["loss_share", "places_share", "in_hand_db"]
+        fields = [
+            "loss_share",
+            "places_share",
+            "in_hand_db",
+            "needed_direction",
+            "needed_receiver",
+            "own_noise",
+        ]
         labels = {
             "loss_share": "Loss allowed (share of frames)",
             "places_share": "Places that must hold (share)",

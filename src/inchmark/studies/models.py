@@ -20,6 +20,29 @@ class Study(models.Model):
     loss_share = models.FloatField("loss allowed", default=0.1)
     places_share = models.FloatField("share of places", default=0.9)
     in_hand_db = models.FloatField("in hand", default=10.0)
+    needed_direction = models.CharField(
+        "what must arrive",
+        max_length=12,
+        choices=[
+            ("worse", "the worse of both directions"),
+            ("exchange", "question and answer together"),
+            ("to_fixed", "carried end to fixed end"),
+            ("to_carried", "fixed end to carried end"),
+        ],
+        default="worse",
+        help_text="Counts where both directions were walked.",
+    )
+    needed_receiver = models.CharField(
+        "which receiver must hear",
+        max_length=60,
+        blank=True,
+        help_text="Empty: the best one. “any”: any of them. Or the name of one.",
+    )
+    own_noise = models.BooleanField(
+        "compare at each site's own noise",
+        default=False,
+        help_text="Otherwise everything holds at one noise, the median of the visits.",
+    )
     region = models.CharField(
         "rules of",
         max_length=2,

@@ -19,6 +19,8 @@ class SideNote:
     kind: str
     evidence_url: str = ""
     evidence: str = ""
+    remedy_url: str = ""
+    remedy: str = ""
     state: str = "open"
     reason: str = ""
 

@@ -92,6 +92,16 @@ class TapeTick:
         return 11 if self.label else 19
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextMark:
+    """Where to stand next: a hollow marker above the tape, and why."""
+
+    distance_m: float
+    words: str
+    url: str
+    x: float = 0.0
+
+
 @dataclass(slots=True)
 class Marks:
     """What the rooms hand over for one study."""
@@ -100,6 +110,7 @@ class Marks:
     ranges: dict[str, RangeMark] = field(
         default_factory=dict
     )  # a later room's mark replaces an earlier one's
+    next: NextMark | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -122,6 +133,7 @@ class Tape:
     needed_x: float | None
     needed_m: float | None
     height: int
+    next: NextMark | None = None
 
     @property
     def _needed_before(self) -> bool:
@@ -178,6 +190,7 @@ def tape_of(study: Study, *, current_stop: str = "") -> Tape:
         ranges=ranges,
         needed_x=scale.x(study.needed_m) if study.needed_m else None,
         needed_m=study.needed_m,
+        next=replace(marks.next, x=scale.x(marks.next.distance_m)) if marks.next else None,
         height=STRIP_AND_MARKERS + ROW * max(len(ranges), 1) + (FLAG_ROOM if study.needed_m else 0),
     )
 

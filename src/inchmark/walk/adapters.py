@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
+from dataclasses import fields, is_dataclass
 from typing import Any
 
 import numpy as np
@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reception import visit as counted
 from inchmark.core.reception.bursts import LossRuns
-from inchmark.core.reception.visit import VisitFrames, VisitKey, VisitSummary
+from inchmark.core.reception.changes import Stretch
+from inchmark.core.reception.level_runs import LevelRuns
+from inchmark.core.reception.visit import VisitChange, VisitFrames, VisitKey, VisitSummary
 from inchmark.studies.models import Study
 from inchmark.walk.models import Frame, HandCount, Visit, WalkUnit
 
@@ -28,10 +30,18 @@ def units_of(study: Study) -> dict[tuple[str, str], str]:
     }
 
 
+def units_by_rig(study: Study) -> dict[str, str]:
+    """Return the unit a rig carried, where it was the same one on every walk."""
+    found: dict[str, set[str]] = {}
+    for (_, letter), serial in units_of(study).items():
+        found.setdefault(letter, set()).add(serial)
+    return {letter: own.pop() for letter, own in found.items() if len(own) == 1}
+
+
 def frames_of(visit: Visit) -> VisitFrames | None:
     """Return the logged lines of a visit as arrays, None if there are none."""
-    seq, heard, *figures, passes = Frame.objects.packed(visit.pk)
-    if seq is None or heard is None or passes is None:
+    seq, heard, *figures, passes, relayed = Frame.objects.packed(visit.pk)
+    if seq is None or heard is None or passes is None or relayed is None:
         return None
     rssi, snr, noise, times = (
         np.frombuffer(one or b"", dtype=">f8").astype(np.float64) for one in figures
@@ -44,6 +54,7 @@ def frames_of(visit: Visit) -> VisitFrames | None:
         noise_dbm=noise,
         time_s=times,
         passes=_integers(passes),
+        relayed=np.frombuffer(relayed, dtype=np.uint8).astype(bool),
     )
 
 
@@ -61,42 +72,53 @@ def _integers(packed: bytes) -> NDArray[np.int64]:
     return np.frombuffer(packed, dtype=">i8").astype(np.int64)
 
 
-def weak_readings(rig_id: int, limit: int = 5000) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Return RSSI, S/N and noise of a rig's readings near the noise, to tell what RSSI holds."""
-    rows = np.array(Frame.objects.weak(rig_id, limit), dtype=np.float64).reshape(-1, 3)
-    return rows[:, 0], rows[:, 1], rows[:, 2]
+def weak_readings(rig_id: int, limit: int = 5000) -> tuple[np.ndarray, ...]:
+    """Return RSSI, S/N, noise and visit of a rig's readings near the noise.
+
+    To tell what RSSI holds.
+    """
+    rows = np.array(Frame.objects.weak(rig_id, limit), dtype=np.float64).reshape(-1, 4)
+    return tuple(rows.T)
+
+
+SUMMARY_VERSION = 2  # raised when a summary says more; older ones are summed up again
 
 
 def summary_as_dict(summary: VisitSummary) -> dict[str, Any]:
-    """Return a summary as JSON data; `runs` is written as its three parts."""
-    found = {f.name: getattr(summary, f.name) for f in fields(summary)}
-    runs = found.pop("runs")
-    found["runs"] = {
-        "length": runs.length,
-        "runs": runs.runs,
-        "products": [round(x, 5) for x in runs.products.tolist()],
-    }
-    return found
+    """Return a summary as JSON data."""
+    found: dict[str, Any] = _plain(summary)
+    return found | {"version": SUMMARY_VERSION}
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, np.ndarray):
+        return [round(float(x), 5) for x in value]
+    if is_dataclass(value):
+        return {f.name: _plain(getattr(value, f.name)) for f in fields(value)}
+    if isinstance(value, float) and not np.isfinite(value):
+        return None
+    return value
 
 
 def summary_from_dict(found: dict[str, Any]) -> VisitSummary:
-    """Return the summary a visit stores."""
-    values = dict(found)
-    runs = values.pop("runs")
-    pairs: dict[str, Any] = {
-        name: tuple(tuple(pair) for pair in values.pop(name))
-        for name in ("level_counts", "rssi_counts", "strip")
-    }
-    values.pop("noise_in_rssi", None)
-    return VisitSummary(
-        **values,
-        **pairs,
-        runs=LossRuns(
-            length=runs["length"],
-            runs=runs["runs"],
-            products=np.array(runs["products"], dtype=np.float64),
-        ),
-    )
+    """Return the summary a visit stores; figures an older one lacks are left at their defaults."""
+    known = {f.name for f in fields(VisitSummary)}
+    values = {name: value for name, value in found.items() if name in known}
+    for name in ("level_counts", "rssi_counts", "strip", "heard_map"):
+        values[name] = tuple(tuple(part) for part in values.get(name, ()))
+    values["runs"] = LossRuns(**_arrays(values["runs"], "products"))
+    if "level_runs" in values:
+        values["level_runs"] = LevelRuns(**_arrays(values["level_runs"], "products", "pairs"))
+    change = values.get("change")
+    if change:
+        score = change["stretch"]["score"]
+        stretch = Stretch(**change["stretch"] | {"score": float("inf") if score is None else score})
+        values["change"] = VisitChange(stretch=stretch, rest=summary_from_dict(change["rest"]))
+    return VisitSummary(**values)
+
+
+def _arrays(found: dict[str, Any], *names: str) -> dict[str, Any]:
+    return found | {name: np.array(found[name], dtype=np.float64) for name in names}
 
 
 def measured_visit(visit: Visit) -> MeasuredVisit:

@@ -23,11 +23,13 @@ _PACKED = """
            string_agg(float8send(coalesce(noise_dbm, 'NaN')), ''::bytea) AS noise_dbm,
            string_agg(float8send(coalesce(extract(epoch FROM time)::float8, 'NaN')), ''::bytea)
                AS time_s,
-           string_agg(int8send(file_id * 65536 + pass_number), ''::bytea) AS passes
+           string_agg(int8send(file_id * 65536 + pass_number), ''::bytea) AS passes,
+           string_agg(CASE WHEN hops > 0 THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea)
+               AS relayed
     FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number) AS ordered
 """
 _WEAK = """
-    SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN')
+    SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN'), v.id
     FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id
     WHERE v.rig_id = %s AND snr_db < 3 AND rssi_dbm IS NOT NULL LIMIT %s
 """
@@ -77,16 +79,16 @@ class FrameQuerySet(QuerySet[Any]):
     def packed(self, visit_id: int) -> tuple[bytes | None, ...]:
         """Return the columns of a visit's frames in logged order, big-endian; None without frames.
 
-        Counters, heard flags, RSSI, S/N, noise, times [s], passes.
+        Counters, heard flags, RSSI, S/N, noise, times [s], passes, whether through a relay.
         """
         connection.ensure_connection()
         # Django's own cursor cannot take binary results
         with psycopg.Cursor(connection.connection) as cursor:
             found = cursor.execute(_PACKED, [visit_id], binary=True).fetchone()
-        return tuple(found) if found else (None,) * 7
+        return tuple(found) if found else (None,) * 8
 
-    def weak(self, rig_id: int, limit: int) -> list[tuple[float, float, float]]:
-        """Return RSSI, S/N and noise of a rig's readings near the noise, NaN where not logged."""
+    def weak(self, rig_id: int, limit: int) -> list[tuple[float, float, float, int]]:
+        """Return RSSI, S/N, noise and visit of a rig's weak readings, NaN where not logged."""
         with connection.cursor() as cursor:
             cursor.execute(_WEAK, [rig_id, limit])
             return list(cursor.fetchall())

@@ -17,6 +17,7 @@ from inchmark.core.constants import EARTH_RADIUS_M
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.interval import Interval
 from inchmark.core.propagation.geometry import MEDIAN_K
+from inchmark.core.reception.paired import PairedCounts
 from inchmark.core.reception.proportion import check_counts, wilson
 
 
@@ -115,3 +116,23 @@ def slant_distance_m(start: Place, end: Place) -> float:
     """
     ground = geodesic(start, end).distance_m
     return float(np.hypot(ground, end.height_m - start.height_m))
+
+
+def other_paired(counts: PairedCounts) -> dict[str, float]:
+    """Return the other schools of a paired comparison: chi-square, Wald, Agresti and Min 2005."""
+    n, b, c = counts.sent, counts.first, counts.second
+    half = 1.959963984540054
+    wald = half * math.sqrt(max(b + c - (b - c) ** 2 / n, 0.0)) / n
+    more, less, wider = b + 0.5, c + 0.5, n + 2.0
+    middle = (more - less) / wider
+    added = half * math.sqrt(more + less - (more - less) ** 2 / wider) / wider
+    found = {
+        "wald_low": counts.difference - wald,
+        "wald_high": counts.difference + wald,
+        "agresti_min_low": middle - added,
+        "agresti_min_high": middle + added,
+    }
+    if b + c:
+        found["chi2"] = (b - c) ** 2 / (b + c)
+        found["chi2_continuity"] = (abs(b - c) - 1) ** 2 / (b + c)
+    return found

@@ -19,9 +19,11 @@ from inchmark.core import geodesy, noise
 from inchmark.core.airtime import duty_cycle, packets
 from inchmark.core.airtime.chirp import ChirpSetting
 from inchmark.core.energy import UAH_PER_MC, Battery, Load, Phase
+from inchmark.core.exchange import share_heard
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reception import proportion
+from inchmark.core.reception.paired import PairedCounts
 
 
 @dataclass(slots=True)
@@ -299,6 +301,33 @@ def _plain(compute: Callable[[Row], Values]) -> Callable[[Path], Callable[[Row],
     return lambda folder: compute
 
 
+def _paired(row: Row) -> Values:
+    counts = PairedCounts(
+        both=int(row["both_heard"]),
+        first=int(row["only_first_heard"]),
+        second=int(row["only_second_heard"]),
+        neither=int(row["neither_heard"]),
+    )
+    newcombe = counts.interval()
+    return {
+        "exact_p": counts.exact_p(),
+        "mid_p": counts.mid_p(),
+        "difference": counts.difference,
+        "newcombe10_low": newcombe.low,
+        "newcombe10_high": newcombe.high,
+        **formulas.other_paired(counts),
+    }
+
+
+def _exchange(row: Row) -> Values:
+    margins, spreads = (
+        [float(x) for x in row[name].split(";")] for name in ("margins_db", "own_spreads_db")
+    )
+    common, tries = number(row, "common_spread_db"), int(row["tries"])
+    needs_all = row["quantity"] == "exchange"
+    return {"value": share_heard(margins, spreads, common, tries=tries, needs_all=needs_all)}
+
+
 TABLES: dict[str, Callable[[Path], Callable[[Row], Values]]] = {
     "free_space": _plain(_free_space),
     "geodesic": _plain(_geodesic),
@@ -319,4 +348,6 @@ TABLES: dict[str, Callable[[Path], Callable[[Row], Values]]] = {
     "two_ray": _plain(paths.two_rays),
     "diffraction_profile": paths.diffraction,
     "building_vegetation": _plain(paths.building_vegetation),
+    "mcnemar_paired": _plain(_paired),
+    "budget_exchange": _plain(_exchange),
 }

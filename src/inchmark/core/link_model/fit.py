@@ -1,80 +1,81 @@
-"""The whole fit: screen, fit at three correlation lengths, flag, refit, draw."""
+"""The whole fit: look for a clip, fit under every structure worth it, draw."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
-from inchmark.core.link_model.data import FitVisit, RigPrior, build_fit_data
-from inchmark.core.link_model.hypers import IntegrationDesign, explore
-from inchmark.core.link_model.mode import build_model
+from inchmark.core.link_model.data import FitVisit, LinkKey, LinkPrior, build_fit_data
+from inchmark.core.link_model.law import ONE_SLOPE, PathLaw
 from inchmark.core.link_model.posterior import Posterior, draw_posterior
-from inchmark.core.link_model.screening import (
-    clip_level_dbm,
-    reading_step_db,
-    unexplained_losses,
-)
+from inchmark.core.link_model.priors import Structure
+from inchmark.core.link_model.screening import clip_level_dbm, reading_step_db
+from inchmark.core.link_model.structures import explore_all
 
-CORRELATION_LENGTHS_M = (0.0, 30.0, 100.0)
-CORRELATION_PRIOR = (0.5, 0.3, 0.2)
-MAX_REFITS = 2
+DISTURBED_BELOW = 0.1  # how likely a visit's losses are the usual ones, to be called disturbed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fit:
-    """A posterior with what was screened on the way to it."""
+    """A posterior with what was found out on the way to it."""
 
     posterior: Posterior
     visits: tuple[FitVisit, ...]
     clip_dbm: float | None
     step_db: float
-    interfered: tuple[int, ...]  # visits whose losses were left out
+    log_evidence: float
+    structure: Structure  # the likeliest
+    interfered: tuple[int, ...]  # visits whose losses level does not explain
 
 
 def fit_link_model(
     visits: Sequence[FitVisit],
-    priors: Mapping[str, RigPrior],
+    priors: Mapping[LinkKey, LinkPrior],
     *,
-    pooled_tau: float,
     random: np.random.Generator,
     reference_noise_dbm: float | None = None,
+    reference_condition: str | None = None,
+    receivers: Sequence[str] = (),
+    law: PathLaw = ONE_SLOPE,
+    only: Structure | None = None,
+    threshold_doubt: float = 1.0,
+    step_db: float | None = None,
 ) -> Fit:
     """Return the fitted link model.
 
+    `only` fits under one structure, `threshold_doubt` widens what is known of thresholds by a
+    factor: both to see what moves the answer.
+
     Raises
     ------
-    ValueError
-        No visit heard a frame with a level.
+    NoFitError
+        The data contradict each other so far that nothing fits them.
     """
-    step = reading_step_db(visits)
+    step = step_db or reading_step_db(visits)
     clip = clip_level_dbm(visits, step)
-    fitted, interfered = list(visits), set[int]()
-    near = None
-    for round_ in range(MAX_REFITS + 1):
-        data = build_fit_data(
-            fitted, priors, clip_dbm=clip, step_db=step, reference_noise_dbm=reference_noise_dbm
-        )
-        last = round_ == MAX_REFITS
-        lengths = CORRELATION_LENGTHS_M if len(data.stops) > 1 else CORRELATION_LENGTHS_M[:1]
-        models = [build_model(data, correlation_m=length) for length in lengths]
-        designs: list[IntegrationDesign] = []
-        for model in models:
-            designs.append(explore(model, designs[-1].mean if designs else near))
-        near = designs[0].mean
-        posterior = draw_posterior(
-            models, designs, CORRELATION_PRIOR[: len(lengths)], random=random
-        )
-        found = set() if last else set(unexplained_losses(visits, posterior, pooled_tau))
-        if found <= interfered:
-            break
-        interfered |= found
-        fitted = [replace(v, ignore_losses=i in interfered) for i, v in enumerate(visits)]
-    return Fit(
-        posterior=posterior,
-        visits=tuple(fitted),
+    data = build_fit_data(
+        visits,
+        priors,
         clip_dbm=clip,
         step_db=step,
-        interfered=tuple(sorted(interfered)),
+        reference_noise_dbm=reference_noise_dbm,
+        reference_condition=reference_condition,
+        receivers=receivers,
+        law=law,
+        threshold_doubt=threshold_doubt,
+    )
+    designs, weight = explore_all(data, only=only)
+    best = designs[int(np.argmax(weight))]
+    posterior = draw_posterior(designs, weight, random=random)
+    own = posterior.visits.own_floor
+    return Fit(
+        posterior=posterior,
+        visits=tuple(visits),
+        clip_dbm=clip,
+        step_db=step,
+        log_evidence=best.log_evidence,
+        structure=best.model.structure,
+        interfered=tuple(int(i) for i in np.flatnonzero(own < DISTURBED_BELOW)),
     )

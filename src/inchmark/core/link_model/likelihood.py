@@ -2,19 +2,26 @@
 
 Every array carries a leading batch axis (B,) over points in hyper space, then visits (V,).
 A lost frame is censored: ln(1 - (1-eps) Phi(z)), z = (mu - t) / s, s^2 = sigma_f^2 + w^2.
+Losses that level does not explain are in it as well: the floor eps of a visit is the study's, or
+now and then a larger one (interference, collisions, restarts), mixed by how likely the counts are.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.special import logsumexp
 
 from inchmark.core.checks import Floats
 from inchmark.core.link_model.data import FitData
 from inchmark.core.normal import inverse_mills, log_ndtr, log_ndtr_and_mills, log_phi
 
-HYPERS = ("ln_sigma_s", "ln_sigma_e", "ln_sigma_f", "ln_w", "logit_eps", "ln_sigma_t")
+OWN_FLOOR_SHARE = 0.85  # of visits have the study's own floor
+OTHER_FLOORS = (0.05, 0.1, 0.17, 0.27, 0.4, 0.6)  # what a disturbed visit loses, 0.025 each
+_LOG_SHARES = np.log([OWN_FLOOR_SHARE] + [0.025] * len(OTHER_FLOORS))
+USUAL_PENALTY_SPREAD_DB = 4.0  # between rigs in one condition
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +34,15 @@ class Spreads:
     waterfall_db: Floats
     floor: Floats
     sigma_t: Floats
+    sigma_b: Floats
 
     @classmethod
     def from_hypers(cls, phi: Floats) -> Spreads:
-        """Return the spreads of hyper points, shape (B, 6)."""
-        s, e, f, w, eps, t = np.moveaxis(phi, -1, 0)
-        return cls(np.exp(s), np.exp(e), np.exp(f), np.exp(w), 1 / (1 + np.exp(-eps)), np.exp(t))
+        """Return the spreads of hyper points, shape (B, 6), or (B, 7) with sigma_b."""
+        s, e, f, w, eps, t, *b = np.moveaxis(phi, -1, 0)
+        own = np.exp(b[0]) if b else np.full_like(s, USUAL_PENALTY_SPREAD_DB)
+        floor = 1 / (1 + np.exp(-eps))
+        return cls(np.exp(s), np.exp(e), np.exp(f), np.exp(w), floor, np.exp(t), own)
 
     @property
     def frame_db(self) -> Floats:
@@ -49,7 +59,10 @@ class Spreads:
 
 @dataclass(slots=True)
 class Terms:
-    """Log likelihood, its gradient and negative Hessian in (mu, t), each (B, V)."""
+    """Log likelihood, its gradient and negative Hessian in (mu, t), each (B, V).
+
+    `own_floor` is how likely the losses of a visit are the study's usual ones.
+    """
 
     value: Floats
     by_mu: Floats
@@ -57,18 +70,27 @@ class Terms:
     mu_mu: Floats
     mu_t: Floats
     t_t: Floats
+    own_floor: Floats
+
+    def of_rows(self, rows: NDArray[np.intp]) -> Terms:
+        """Return the terms of a part of the batch."""
+        return Terms(*(getattr(self, f.name)[rows] for f in fields(Terms)))
+
+    def put(self, rows: NDArray[np.intp], part: Terms) -> None:
+        """Take over the rows of a part of the batch."""
+        for f in fields(Terms):
+            getattr(self, f.name)[rows] = getattr(part, f.name)
 
 
 def visit_terms(data: FitData, spreads: Spreads, mu: Floats, t: Floats) -> Terms:
     """Return the terms of every visit at levels mu and thresholds t [dBm], shape (B, V)."""
-    terms = Terms(*(np.zeros_like(mu) for _ in range(6)))
+    terms = Terms(*(np.zeros_like(mu) for _ in range(7)))
+    z = (mu - t) / spreads.frame_db[:, None]
     _add_levels(terms, data, spreads, mu)
     _add_clipped(terms, data, spreads, mu)
     _add_waterfall(terms, data, spreads, t)
-    _add_lost(terms, data, spreads, (mu - t) / spreads.frame_db[:, None])
-    _add_heard_unknown(terms, data, spreads, (mu - t) / spreads.frame_db[:, None])
-    heard = data.exact + data.clipped + data.heard_unknown
-    terms.value += heard * np.log1p(-spreads.floor)[:, None]
+    _add_floors(terms, data, spreads, z)
+    _add_heard_unknown(terms, data, spreads, z)
     return terms
 
 
@@ -99,36 +121,76 @@ def _add_clipped(terms: Terms, data: FitData, spreads: Spreads, mu: Floats) -> N
 
 def _add_waterfall(terms: Terms, data: FitData, spreads: Spreads, t: Floats) -> None:
     """Add ln Phi((r - t) / w) of the heard levels near the threshold."""
+    count, level, rows = data.bins_near
+    if not len(rows):
+        return
     width = spreads.waterfall_db[:, None]
-    u = (data.bin_level - t[..., None]) / width[..., None]
+    u = (level - t[:, rows, None]) / width[..., None]
     log_share, ratio = log_ndtr_and_mills(u)
-    terms.value += np.sum(data.bin_count * log_share, axis=-1)
-    terms.by_t -= np.sum(data.bin_count * ratio, axis=-1) / width
-    terms.t_t += np.sum(data.bin_count * ratio * (ratio + u), axis=-1) / width**2
+    terms.value[:, rows] += np.sum(count * log_share, axis=-1)
+    terms.by_t[:, rows] -= np.sum(count * ratio, axis=-1) / width
+    terms.t_t[:, rows] += np.sum(count * ratio * (ratio + u), axis=-1) / width**2
 
 
-def _add_lost(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> None:
-    floor = spreads.floor[:, None]
-    log_lost = np.logaddexp(log_ndtr(-z), np.log(floor) + log_ndtr(z))
-    hazard = np.exp(np.log1p(-floor) + log_phi(z) - log_lost)
-    curvature = np.maximum(hazard**2 - z * hazard, 0.0)
-    _add_in_z(terms, spreads, data.lost * log_lost, -data.lost * hazard, data.lost * curvature)
+def _add_floors(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> None:
+    """Add what was lost, and that what was heard was not; a floor per visit, summed out.
+
+    ln sum_j pi_j exp(l_j): its gradient is the mean of the g_j by how likely each floor is, its
+    curvature the mean of the curvatures less the variance of the g_j.
+    """
+    heard = data.exact + data.clipped + data.heard_unknown
+    floors = [np.broadcast_to(spreads.floor[:, None], (len(z), 1))]
+    floors += [np.full((len(z), 1), one) for one in OTHER_FLOORS]
+    lossy = data.lossy
+    none_lost = ~lossy
+    quiet = np.stack([heard[none_lost] * np.log1p(-one) for one in floors])
+    quiet += _LOG_SHARES[:, None, None]
+    total = logsumexp(quiet, axis=0)
+    terms.value[:, none_lost] += total
+    terms.own_floor[:, none_lost] = np.exp(quiet[0] - total)
+    if not np.any(lossy):
+        return
+    lost, kept, at = data.lost[lossy], heard[lossy], z[:, lossy]
+    log_above, log_below, log_density = log_ndtr(at), log_ndtr(-at), log_phi(at)
+    logs, slopes, curvatures = [], [], []
+    for one in floors:
+        log_lost = np.logaddexp(log_below, np.log(one) + log_above)
+        hazard = np.exp(np.log1p(-one) + log_density - log_lost)
+        logs.append(lost * log_lost + kept * np.log1p(-one))
+        slopes.append(-lost * hazard)
+        curvatures.append(lost * hazard * (hazard - at))
+    each = np.stack(logs) + _LOG_SHARES[:, None, None]
+    value = logsumexp(each, axis=0)
+    share = np.exp(each - value)
+    slope_of = np.stack(slopes)
+    slope = np.sum(share * slope_of, axis=0)
+    spread = np.sum(share * (slope_of - slope) ** 2, axis=0)
+    curvature = np.maximum(np.sum(share * np.stack(curvatures), axis=0) - spread, 0.0)
+    _add_in_z(terms, spreads, lossy, value, slope, curvature)
+    terms.own_floor[:, lossy] = share[0]
 
 
 def _add_heard_unknown(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> None:
-    if not np.any(data.heard_unknown):
+    some = data.heard_unknown > 0
+    if not np.any(some):
         return
-    n, ratio = data.heard_unknown, inverse_mills(z)
-    _add_in_z(terms, spreads, n * log_ndtr(z), n * ratio, n * ratio * (ratio + z))
+    n, at = data.heard_unknown[some], z[:, some]
+    ratio = inverse_mills(at)
+    _add_in_z(terms, spreads, some, n * log_ndtr(at), n * ratio, n * ratio * (ratio + at))
 
 
 def _add_in_z(
-    terms: Terms, spreads: Spreads, value: Floats, slope: Floats, curvature: Floats
+    terms: Terms,
+    spreads: Spreads,
+    rows: NDArray[np.bool_],
+    value: Floats,
+    slope: Floats,
+    curvature: Floats,
 ) -> None:
     s = spreads.frame_db[:, None]
-    terms.value += value
-    terms.by_mu += slope / s
-    terms.by_t -= slope / s
-    terms.mu_mu += curvature / s**2
-    terms.t_t += curvature / s**2
-    terms.mu_t -= curvature / s**2
+    terms.value[:, rows] += value
+    terms.by_mu[:, rows] += slope / s
+    terms.by_t[:, rows] -= slope / s
+    terms.mu_mu[:, rows] += curvature / s**2
+    terms.t_t[:, rows] += curvature / s**2
+    terms.mu_t[:, rows] -= curvature / s**2

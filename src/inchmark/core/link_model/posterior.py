@@ -6,99 +6,126 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtri
 
-from inchmark.core.checks import Floats, fraction
+from inchmark.core.checks import Floats
 from inchmark.core.interval import Estimate
-from inchmark.core.link_model.data import FitData
+from inchmark.core.link_model.data import FitData, LinkKey
 from inchmark.core.link_model.hypers import IntegrationDesign
+from inchmark.core.link_model.law import SLOPE
 from inchmark.core.link_model.likelihood import Spreads
-from inchmark.core.link_model.mode import Model
-from inchmark.core.normal import ndtr
+from inchmark.core.link_model.priors import Model
 
 DRAWS = 2000
-EXPONENT_FLOOR = 0.7  # a flatter draw would put the range beyond any meaning
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VisitLevels:
+    """What the fit says of each visit, shape (V,) each, lost frames counted.
+
+    Mean and standard deviation of the level [dBm], threshold there [dBm], level without the
+    visit's own remainder [dBm], information of its frames on its level [1/dB^2], the share of it
+    the remainder leaves, how likely its losses are the study's usual ones.
+    """
+
+    mean_dbm: Floats
+    sd_db: Floats
+    threshold_dbm: Floats
+    expected_dbm: Floats
+    information: Floats
+    own_share: Floats
+    own_floor: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Centre:
+    """The likeliest fit at its centre: globals, their covariance, spreads, doubt about ln sigma_s."""
+
+    model: Model
+    x: Floats
+    covariance: Floats
+    spreads: Spreads  # (1,)
+    ln_sigma_s_sd: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Posterior:
-    """Draws of everything, first axis (draws,); questions are methods."""
+    """Draws of everything, first axis (draws,)."""
 
     data: FitData
-    level: Floats  # (D, R)
-    exponent: Floats  # (D,)
-    penalty: Floats  # (D, C - 1)
-    threshold: Floats  # (D, R)
+    level: Floats  # (D, L)
+    slopes: Floats  # (D, K)
+    penalty: Floats  # (D, P), by rig and condition
+    threshold: Floats  # (D, L)
+    shadow: Floats  # (D, places)
     spreads: Spreads  # (D,)
+    remainder_share: Floats  # (D,), kappa
     shadowing_db: Floats  # (D,), drawn from the smooth hyper posterior
-    visit_level: Floats  # (2, V): mean and sd of the level at each visit
-    visit_mode: Floats  # (2, V): mu without remainder, and t, at the mode
+    visits: VisitLevels
+    centre: Centre
 
-    def margin_difference_db(self, rig: str, against: str) -> Estimate:
-        """Return how much more margin a rig has than another [dB], at one place."""
-        r, a = self.data.rigs.index(rig), self.data.rigs.index(against)
-        margin = self.level - self.threshold
-        return summarise(margin[:, r] - margin[:, a])
+    def index(self, link: LinkKey) -> int:
+        """Return the column of a link."""
+        return self.data.links.index(link)
 
-    def signal_difference_db(self, rig: str, against: str) -> Estimate:
-        """Return how much stronger a rig arrives [dB]; only within one module type."""
-        r, a = self.data.rigs.index(rig), self.data.rigs.index(against)
-        return summarise(self.level[:, r] - self.level[:, a])
+    @property
+    def exponent(self) -> Floats:
+        """Return the path-loss exponent; over the walked distances where there is no one slope."""
+        if self.data.law.kind == SLOPE:
+            return self.slopes[:, 0]
+        d = [one.distance_m for one in self.data.places]
+        low, high = min(d), max(d)
+        if high <= low:
+            return self.slopes[:, 0]
+        rise = self.loss_db(high) - self.loss_db(low)
+        exponent: Floats = rise / (10 * np.log10(high / low))
+        return exponent
 
-    def loss_range_m(
-        self, rig: str, *, loss: float = 0.1, places: float = 0.9, shift_db: float = 0.0
-    ) -> Estimate | None:
-        """Return the farthest distance [m] where `places` of places lose at most `loss`.
+    def loss_db(self, distance_m: float) -> Floats:
+        """Return what the path loses at a distance more than at the centre (D,) [dB]."""
+        law, centre = self.data.law, self.data.centre_m
+        basis = law.basis(np.array(distance_m), centre)
+        found: Floats = self.slopes @ basis + law.known_db(np.array(distance_m), centre)
+        return found
 
-        None where losses that have nothing to do with level are above `loss` already.
+    def penalty_of(self, rig: str, condition: str) -> Floats:
+        """Return what a condition costs a rig (D,) [dB]; 0 in the reference condition.
+
+        A rig not walked in it takes what the others lost there, on average.
         """
-        fraction("loss", loss), fraction("places", places)
-        r = self.data.rigs.index(rig)
-        keep = (1 - loss) / (1 - self.spreads.floor)
-        if float(np.median(keep)) >= 1:
-            return None
-        frame = self.spreads.frame_db * ndtri(np.minimum(keep, 1 - 1e-9))
-        budget = self.level[:, r] - self.threshold[:, r] - shift_db - frame
-        budget = budget - ndtri(places) * self.spreads.place_db
-        return self._distance(budget)
+        conditions = self.data.conditions
+        if condition in ("", conditions[0]):
+            return np.zeros(len(self.slopes))
+        walked = self.data.penalties
+        if (rig, condition) in walked:
+            return self.penalty[:, walked.index((rig, condition))]
+        others = [i for i, (_, name) in enumerate(walked) if name == condition]
+        return np.asarray(self.penalty[:, others].mean(axis=1), dtype=np.float64)
 
-    def in_hand_range_m(self, rig: str, *, in_hand_db: float = 10.0) -> Estimate:
-        """Return the distance [m] where the typical level is `in_hand_db` above threshold."""
-        r = self.data.rigs.index(rig)
-        return self._distance(self.level[:, r] - self.threshold[:, r] - in_hand_db)
+    def margin(self, link: LinkKey, condition: str = "") -> Floats:
+        """Return level less threshold at the centre distance (D,) [dB]."""
+        i = self.index(link)
+        found: Floats = self.level[:, i] - self.threshold[:, i]
+        return found - self.penalty_of(link.rig, condition)
 
-    def in_hand_db(self, rig: str, distance_m: float) -> Estimate:
-        """Return the typical level above the threshold [dB] at a distance [m]."""
-        return summarise(self._in_hand(rig, distance_m))
+    def margin_difference_db(
+        self, link: LinkKey, against: LinkKey, condition: str = ""
+    ) -> Estimate:
+        """Return how much more margin a link has than another [dB], at one place."""
+        return summarise(self.margin(link, condition) - self.margin(against, condition))
 
-    def path_db(self, rig: str, distance_m: float) -> Estimate:
+    def signal_difference_db(
+        self, link: LinkKey, against: LinkKey, condition: str = ""
+    ) -> Estimate:
+        """Return how much stronger a link arrives [dB]; only on one RSSI scale."""
+        levels = [
+            self.level[:, self.index(one)] - self.penalty_of(one.rig, condition)
+            for one in (link, against)
+        ]
+        return summarise(levels[0] - levels[1])
+
+    def path_db(self, link: LinkKey, distance_m: float) -> Estimate:
         """Return the typical level [dBm] at a distance [m]."""
-        r = self.data.rigs.index(rig)
-        return summarise(self.level[:, r] - self._lg(distance_m) * self.exponent)
-
-    def kept_for_places_db(self, *, loss: float = 0.1, places: float = 0.9) -> Estimate:
-        """Return the dB above the threshold that the loss rule needs at a typical place."""
-        keep = np.minimum((1 - loss) / (1 - self.spreads.floor), 1 - 1e-9)
-        needed = self.spreads.frame_db * ndtri(keep) + ndtri(places) * self.spreads.place_db
-        return summarise(needed)
-
-    def delivery(self, rig: str, distance_m: float) -> Estimate:
-        """Return the expected share of frames heard at a random place at a distance [m]."""
-        spread = np.sqrt(self.spreads.frame_db**2 + self.spreads.place_db**2)
-        share = (1 - self.spreads.floor) * ndtr(self._in_hand(rig, distance_m) / spread)
-        return summarise(share)
-
-    def _in_hand(self, rig: str, distance_m: float) -> Floats:
-        r = self.data.rigs.index(rig)
-        return self.level[:, r] - self._lg(distance_m) * self.exponent - self.threshold[:, r]
-
-    def _lg(self, distance_m: float) -> float:
-        return float(10 * np.log10(distance_m / self.data.centre_m))
-
-    def _distance(self, budget_db: Floats) -> Estimate:
-        lg = budget_db / (10 * np.maximum(self.exponent, EXPONENT_FLOOR))
-        distance = summarise(np.log10(self.data.centre_m) + lg)
-        return Estimate(*(float(10.0**x) for x in (distance.estimate, distance.low, distance.high)))
+        return summarise(self.level[:, self.index(link)] - self.loss_db(distance_m))
 
 
 def summarise(draws: Floats) -> Estimate:
@@ -108,62 +135,81 @@ def summarise(draws: Floats) -> Estimate:
 
 
 def draw_posterior(
-    models: Sequence[Model],
-    designs: Sequence[IntegrationDesign],
-    prior_weights: Sequence[float],
-    *,
-    random: np.random.Generator,
+    designs: Sequence[IntegrationDesign], weight: Floats, *, random: np.random.Generator
 ) -> Posterior:
-    """Return joint draws from a mixture of fits, weighted by evidence times prior."""
-    log_weight = np.log(prior_weights) + np.array([one.log_evidence for one in designs])
-    weight = np.exp(log_weight - log_weight.max())
-    weight /= weight.sum()
+    """Return joint draws from a mixture of fits, by their weights."""
     counts = random.multinomial(DRAWS, weight)
     parts = [
         _draw(design, count, random) for design, count in zip(designs, counts, strict=True) if count
     ]
-    x, phi, smooth = (np.concatenate(arrays) for arrays in zip(*parts, strict=True))
-    best = int(np.argmax(weight))
-    model, slices = models[best], models[best].slices
+    x, phi, smooth, kappa = (np.concatenate(arrays) for arrays in zip(*parts, strict=True))
+    best = designs[int(np.argmax(weight))]
+    model, slices = best.model, best.model.slices
     return Posterior(
         data=model.data,
         level=x[:, slices["level"]],
-        exponent=x[:, slices["exponent"].start],
+        slopes=x[:, slices["slopes"]],
         penalty=x[:, slices["penalty"]],
-        threshold=x[:, slices["threshold"]],
+        threshold=x[:, slices["threshold"]][:, model.data.threshold_of],
+        shadow=x[:, slices["shadow"]],
         spreads=Spreads.from_hypers(phi),
+        remainder_share=kappa,
         shadowing_db=np.exp(smooth[:, 0]),
-        visit_level=_visit_level(model, designs[best]),
-        visit_mode=_visit_mode(model, designs[best]),
+        visits=_visit_levels(best),
+        centre=Centre(
+            model=model,
+            x=best.modes.x[0],
+            covariance=best.modes.covariance[0],
+            spreads=Spreads.from_hypers(best.modes.phi[:1]),
+            ln_sigma_s_sd=float(np.sqrt(np.sum(best.root[0] ** 2))),
+        ),
     )
 
 
 def _draw(
     design: IntegrationDesign, count: int, random: np.random.Generator
-) -> tuple[Floats, Floats, Floats]:
+) -> tuple[Floats, Floats, Floats, Floats]:
     modes = design.modes
     which = random.choice(len(design.weights), size=count, p=design.weights)
     roots = np.linalg.cholesky(modes.covariance)
     noise = random.standard_normal((count, modes.x.shape[1]))
     x = modes.x[which] + np.einsum("dgh,dh->dg", roots[which], noise)
     smooth = design.mean + random.standard_normal((count, len(design.mean))) @ design.root.T
-    return x, modes.phi[which], smooth
+    kappa = np.full(count, design.model.structure.remainder_share)
+    return x, modes.phi[which], smooth, kappa
 
 
-def _visit_level(model: Model, design: IntegrationDesign) -> Floats:
-    """Return mean and sd of mu at each visit, lost frames counted, at the centre of the design."""
-    modes, terms = design.modes, design.modes.terms
+def _visit_levels(design: IntegrationDesign) -> VisitLevels:
+    """Return what the centre of a design says of each visit."""
+    model, modes, data = design.model, design.modes, design.model.data
+    terms, system = modes.terms, modes.system
     spreads = Spreads.from_hypers(modes.phi[:1])
-    p_mu, p_t = 1 / spreads.sigma_e**2, 1 / spreads.sigma_t**2
+    kappa = model.structure.remainder_share
+    p_mu, p_t = 1 / ((1 - kappa) * spreads.sigma_e**2), 1 / spreads.sigma_t**2
     mm, mt, tt = terms.mu_mu[0] + p_mu, terms.mu_t[0], terms.t_t[0] + p_t
     det = mm * tt - mt**2
+    to_mu, more = model.to_mu, np.zeros(len(data.link))
+    mean = modes.x[0] @ model.to_mu.T - data.known_loss_db
+    expected = mean.copy()
+    if modes.latent.f.shape[1]:
+        # the shared remainder is what the globals leave of it, and a spread of its own
+        pull = system.to_shared[0] / system.shared[0][:, None]
+        to_mu = model.to_mu - pull[data.group]
+        more = 1 / system.shared[0][data.group]
+        mean = mean + modes.latent.f[0][data.group]
     # u = J dx + de given x is (I - A K) J dx + noise of covariance A = (K+P)^-1, and I - A K = A P
-    by_mu = (tt / det * p_mu)[:, None] * model.to_mu + (-mt / det * p_t)[:, None] * model.to_t
-    variance = np.einsum("vg,gh,vh->v", by_mu, modes.covariance[0], by_mu) + tt / det
-    mean = modes.x[0] @ model.to_mu.T + modes.shift_mu[0]
-    return np.stack([mean, np.sqrt(variance)])
-
-
-def _visit_mode(model: Model, design: IntegrationDesign) -> Floats:
-    x = design.modes.x[0]
-    return np.stack([x @ model.to_mu.T, x @ model.to_t.T + model.data.noise_shift])
+    of_mu, of_t = tt / det * p_mu, -mt / det * p_t
+    by_mu = of_mu[:, None] * to_mu + of_t[:, None] * model.to_t
+    variance = np.einsum("vg,gh,vh->v", by_mu, modes.covariance[0], by_mu)
+    variance += of_mu**2 * more + tt / det
+    information = terms.mu_mu[0]
+    floor = np.einsum("b,bv->v", design.weights, terms.own_floor)
+    return VisitLevels(
+        mean_dbm=mean + modes.latent.e_mu[0],
+        sd_db=np.sqrt(variance),
+        threshold_dbm=modes.x[0] @ model.to_t.T + data.noise_shift,
+        expected_dbm=expected,
+        information=information,
+        own_share=information / (information + 1 / spreads.sigma_e**2),
+        own_floor=floor,
+    )

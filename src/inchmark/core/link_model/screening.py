@@ -1,4 +1,4 @@
-"""Looking around the fit: where readings clip, and losses that level does not explain."""
+"""Looking before the fit: the step of the readings, and where they clip."""
 
 from __future__ import annotations
 
@@ -7,12 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from inchmark.core.link_model.data import FitVisit
-from inchmark.core.link_model.posterior import Posterior
-from inchmark.core.normal import ndtr
-from inchmark.core.reception.bursts import loss_interval, visit_tau
 
 CLIP_MIN_HEARD, CLIP_SHARE, CLIP_STEP_RATIO = 10, 0.25, 1.5
-UNEXPLAINED_MIN_HEARD, UNEXPLAINED_SLACK_DB, UNEXPLAINED_FLOOR = 5, 2.5, 0.02
 
 
 def reading_step_db(visits: Sequence[FitVisit]) -> float:
@@ -43,22 +39,3 @@ def clip_level_dbm(visits: Sequence[FitVisit], step_db: float) -> float | None:
         ):
             return highest
     return None
-
-
-def unexplained_losses(
-    visits: Sequence[FitVisit], posterior: Posterior, pooled_tau: float
-) -> list[int]:
-    """Return the visits whose burst-aware lower loss limit exceeds what their level explains."""
-    frame = float(np.median(posterior.spreads.frame_db))
-    floor = float(np.median(posterior.spreads.floor))
-    found = []
-    for i, v in enumerate(visits):
-        if v.summary.heard < UNEXPLAINED_MIN_HEARD or v.summary.lost == 0:
-            continue
-        mu, t = posterior.visit_level[0, i], posterior.visit_mode[1, i]
-        explained = 1 - (1 - floor) * float(ndtr((mu - UNEXPLAINED_SLACK_DB - t) / frame))
-        tau = visit_tau(v.summary.runs, v.summary.lost, pooled_tau)
-        low = loss_interval(v.summary.lost, v.summary.sent, tau=tau).low
-        if low > max(explained, UNEXPLAINED_FLOOR):
-            found.append(i)
-    return found

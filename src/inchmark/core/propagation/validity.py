@@ -20,6 +20,7 @@ class Range(NamedTuple):
 _INF = float("inf")
 VALID: dict[str, dict[str, Range]] = {
     "free_space": {},
+    "walked": {},
     "log_distance": {"distance_m": Range(1, _INF, "common practice")},
     "two_ray": {"distance_m": Range(1, _INF, "textbook, flat ground")},
     "delta_bullington": {"frequency_hz": Range(30e6, 50e9, "ITU-R P.526-15")},

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from inchmark.core.interval import Estimate
 from inchmark.core.reading.result import Difference, Reading, RigReading
-from inchmark.core.wording import decibels, distance, listed, number
+from inchmark.core.wording import decibels, distance, level, listed, number
 
+WIDE_NOISE_DB = 3.0  # between visits: then the noise a range holds at is named
 HOLDS, SHORT, OPEN, UNKNOWN = "holds", "short", "open", "unknown"
 
 
@@ -25,21 +26,49 @@ class Answer:
 
 def answer_of(reading: Reading) -> Answer:
     """Return the answer; it never claims a winner whose limits include zero."""
-    words = f"Range here = {reading.rules.words}."
+    words = f"Range here = {reading.rules.words}{_holds_at(reading)}."
     if not reading.rigs:
         return Answer(sentence="No frames yet.")
     ranged = {one.rig: one.loss_range_m for one in reading.rigs if one.loss_range_m}
     if not ranged:
         return Answer(sentence=_without_range(reading.rigs), rule=words)
-    parts = (_needed(ranged, reading.needed_m), _unranged(reading.rigs, ranged))
+    parts = (
+        _beyond(reading.rigs),
+        _needed(ranged, reading.needed_m),
+        _unranged(reading.rigs, ranged),
+    )
     needed = " ".join(part for part in parts if part)
     best = max(ranged, key=lambda rig: ranged[rig].estimate)
     if len(reading.rigs) == 1:
         return _single(best, ranged[best], words, needed)
-    return _comparison(reading.differences, ranged, best, words, needed)
+    return _comparison(reading.main_differences, ranged, best, words, needed)
+
+
+def _holds_at(reading: Reading) -> str:
+    """Return what the ranges stand for, where there is more than one thing it could be."""
+    kinds = {one.range_words for one in reading.rigs if one.range_words}
+    parts = [f"; {listed(sorted(kinds))}"] if kinds else []
+    if reading.penalties:
+        parts.append(f"; condition: {reading.site.condition or 'as usual'}")
+    noise = [one.noise_dbm for one in reading.visits if one.noise_dbm is not None]
+    if reading.site.noise_dbm is not None and noise and max(noise) - min(noise) >= WIDE_NOISE_DB:
+        parts.append(f"; at a noise of {level(reading.site.noise_dbm)}")
+    return "".join(parts)
+
+
+def _beyond(rigs: Sequence[RigReading]) -> str:
+    """Say which ranges lie outside what was walked."""
+    names = [one.rig for one in rigs if one.extrapolated]
+    if not names:
+        return ""
+    verb = "lies" if len(names) == 1 else "lie"
+    return f"{listed(names)} {verb} more than half beyond the farthest stop: extrapolated."
 
 
 def _without_range(rigs: Sequence[RigReading]) -> str:
+    least = [f"{one.rig}: {one.least_words}" for one in rigs if one.least_words]
+    if least:
+        return f"No edge was found, so no range: {'; '.join(least)}"
     last = {one.rig: metres for one in rigs if (metres := one.last_heard_m)}
     if not last:
         return "Nothing was heard at any stop."
@@ -118,4 +147,6 @@ def _unranged(rigs: Sequence[RigReading], ranged: Mapping[str, Estimate]) -> str
     if not names:
         return ""
     far = distance(max(metres for metres in heard.values() if metres))
-    return f"No range yet for {listed(names)}: heard as far as {far}."
+    least = {one.rig: one.least_words for one in rigs if one.least_words}
+    said = "".join(f" {rig}: {least[rig]}." for rig in names if rig in least)
+    return f"No range yet for {listed(names)}: heard as far as {far}.{said}"

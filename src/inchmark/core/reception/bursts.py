@@ -12,8 +12,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.special import stdtrit
 
 from inchmark.core.checks import Floats
@@ -38,12 +40,13 @@ def loss_runs(loss: Floats) -> LossRuns:
     """Return the runs of one 0/1 loss sequence (1 = lost), shape (frames,), at least one frame."""
     sequence = np.asarray(loss, dtype=np.float64)
     reach = min(len(sequence), MAX_LAG)
-    products = _products_by_lag(sequence - sequence.mean(), reach)
+    products = products_by_lag(sequence - sequence.mean(), reach)
     runs = int(sequence[0]) + int(np.sum(np.diff(sequence) > 0))
     return LossRuns(length=len(sequence), runs=runs, products=products)
 
 
-def _products_by_lag(centred: Floats, reach: int) -> Floats:
+def products_by_lag(centred: Floats, reach: int) -> Floats:
+    """Return sums of products of a sequence with itself so many steps later, by lag."""
     size = 1 << int(2 * len(centred) - 1).bit_length()
     spectrum = np.fft.rfft(centred, size)
     products: Floats = np.fft.irfft(spectrum * np.conj(spectrum), size)[:reach]
@@ -59,27 +62,44 @@ def autocorrelation_time(visits: Sequence[LossRuns]) -> float:
     """
     visits = [one for one in visits if one.length]  # counts written by hand know no order
     median = float(np.median([one.length for one in visits])) if visits else 1.0
-    observed = _pooled_covariance(visits, int(min(max(median, 1), MAX_LAG)))
+    lags = int(min(max(median, 1), MAX_LAG))
+    pairs = [one.length - np.arange(len(one.products)) for one in visits]
+    observed = pooled_covariance([one.products for one in visits], pairs, lags)
     runs = sum(one.runs for one in visits)
     if runs == 0 or observed[0] <= 0:
         return PRIOR_TAU
-    tau = 1.0
-    for _ in range(_MEAN_PUT_BACK_ROUNDS):
-        variance = observed[0] / max(1 - tau / median, 0.1)
-        tau = _initial_monotone_sum((observed + variance * tau / median) / variance)
-        tau = min(max(tau, 1.0), median)
-    weight = runs / (runs + 1)
-    return float(np.exp(weight * np.log(tau) + (1 - weight) * np.log(PRIOR_TAU)))
+    tau = time_of(observed, median, longest=median, least_share=0.1, rounds=_MEAN_PUT_BACK_ROUNDS)
+    return toward_prior(tau, runs / (runs + 1))
 
 
-def _pooled_covariance(visits: Sequence[LossRuns], lags: int) -> Floats:
-    sums, pairs = np.zeros(lags), np.zeros(lags)
-    for one in visits:
-        reach = min(lags, len(one.products))
-        sums[:reach] += one.products[:reach]
-        pairs[:reach] += one.length - np.arange(reach)
-    pooled: Floats = sums / np.maximum(pairs, 1)
+def pooled_covariance(
+    products: Sequence[Floats], pairs: Sequence[NDArray[Any]], lags: int
+) -> Floats:
+    """Return the mean product by lag over visits, from sums of products and counts of pairs."""
+    sums, counts = np.zeros(lags), np.zeros(lags)
+    for one, many in zip(products, pairs, strict=True):
+        reach = min(lags, len(one))
+        sums[:reach] += one[:reach]
+        counts[:reach] += many[:reach]
+    pooled: Floats = sums / np.maximum(counts, 1)
     return pooled
+
+
+def time_of(
+    observed: Floats, median: float, *, longest: float, least_share: float, rounds: int
+) -> float:
+    """Return tau from pooled covariances, the removed means of visits put back round by round."""
+    tau = 1.0
+    for _ in range(rounds):
+        variance = observed[0] / max(1 - tau / median, least_share)
+        tau = _initial_monotone_sum((observed + variance * tau / median) / variance)
+        tau = min(max(tau, 1.0), longest)
+    return tau
+
+
+def toward_prior(tau: float, weight: float) -> float:
+    """Return tau shrunk on the log scale toward two frames."""
+    return float(np.exp(weight * np.log(tau) + (1 - weight) * np.log(PRIOR_TAU)))
 
 
 def _initial_monotone_sum(correlation: Floats) -> float:

@@ -7,7 +7,7 @@ here. So each pass is counted for itself, and the passes are joined.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,6 +46,16 @@ class VisitFrames:
     noise_dbm: Floats
     time_s: Floats
     passes: Ints | None = None
+    relayed: NDArray[np.bool_] | None = None
+
+    def direct(self) -> VisitFrames:
+        """Return the lines with those that came through a relay as not heard.
+
+        Such a frame is no evidence of the direct link: it was sent, and not heard there.
+        """
+        if self.relayed is None:
+            return self
+        return replace(self, heard=self.heard & ~self.relayed, relayed=None)
 
     def take(self, lines: NDArray[np.intp]) -> VisitFrames:
         """Return some of the lines."""
@@ -57,6 +67,7 @@ class VisitFrames:
             noise_dbm=self.noise_dbm[lines],
             time_s=self.time_s[lines],
             passes=None if self.passes is None else self.passes[lines],
+            relayed=None if self.relayed is None else self.relayed[lines],
         )
 
     def pass_lines(self) -> list[NDArray[np.intp]]:
@@ -95,9 +106,13 @@ class Counting:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pass:
-    """One pass read: its counter, the lines that tell of a heard frame first, 1 for each loss."""
+    """One pass read: its counter, the lines that tell of a heard frame first, 1 for each loss.
+
+    `lines` are all its lines, numbered over the whole visit.
+    """
 
     sequence: Sequence
+    lines: NDArray[np.intp]
     first_heard: NDArray[np.intp]
     loss: Floats
 
@@ -122,7 +137,7 @@ def _read_pass(frames: VisitFrames, lines: NDArray[np.intp], counting: Counting)
     loss[sequence.index[heard]] = 0  # a frame logged both as missed and as heard was heard
     told = np.flatnonzero(heard)
     first = told[np.unique(sequence.index[told], return_index=True)[1]]
-    return Pass(sequence=sequence, first_heard=lines[first], loss=loss)
+    return Pass(sequence=sequence, lines=lines, first_heard=lines[first], loss=loss)
 
 
 def without_copies(frames: VisitFrames) -> tuple[VisitFrames, int]:
@@ -131,7 +146,8 @@ def without_copies(frames: VisitFrames) -> tuple[VisitFrames, int]:
     A log sent again in a longer version must not count its frames twice.
     """
     timed = np.isfinite(frames.time_s)
-    stamps = np.stack([frames.seq.astype(np.float64), frames.time_s, frames.heard])
+    relayed = np.zeros(len(frames.seq)) if frames.relayed is None else frames.relayed
+    stamps = np.stack([frames.seq.astype(np.float64), frames.time_s, frames.heard, relayed])
     _, first = np.unique(stamps[:, timed], axis=1, return_index=True)
     kept = np.sort(np.concatenate([np.flatnonzero(~timed), np.flatnonzero(timed)[first]]))
     if len(kept) == len(frames.seq):

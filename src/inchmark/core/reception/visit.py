@@ -6,17 +6,22 @@ this file nobody needs its frames again: counts, moments and a histogram carry t
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import TypedDict
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, fields, replace
+from typing import Any, TypedDict
 
 import numpy as np
+from numpy.typing import NDArray
 
 from inchmark.core.checks import Floats
 from inchmark.core.decibels import signal_from_signal_plus_noise_dbm
 from inchmark.core.reception.bursts import LossRuns, loss_runs
+from inchmark.core.reception.changes import Stretch, stretch_of
+from inchmark.core.reception.level_runs import NO_LEVELS, LevelRuns, level_runs
+from inchmark.core.reception.paired import PairedCounts
 from inchmark.core.reception.passes import (
     Counting,
+    Pass,
     VisitFrames,
     VisitKey,
     read_passes,
@@ -29,6 +34,8 @@ __all__ = ["Counting", "VisitFrames", "VisitKey", "VisitSummary", "summarise_vis
 STRIP_CELLS = 120  # cells of the frame strip; longer visits are gathered into as many
 LEVEL_BIN_DB = 0.5  # the histogram enters through ln Phi only, which is flat on this scale
 NOISE_SIGN_SNR_DB = 3.0  # below this S/N the two readings of RSSI come apart
+SATURATION_FRAMES, SATURATION_SPREAD_DB, SATURATION_SLOPE = 10, 1.0, 0.5
+TELLING_DB2 = 0.1  # mean square of the share of noise in a reading, under which no slope tells
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,6 +54,11 @@ class VisitSummary:
     noise_readings: int
     runs: LossRuns
     strip: tuple[tuple[int, int], ...]  # (sent, heard) per cell, in order sent
+    level_runs: LevelRuns = NO_LEVELS
+    noise_derived: bool = False  # from RSSI and S/N, for no noise was logged
+    relayed: int = 0  # lines that came through a relay: no evidence of the direct link
+    change: VisitChange | None = None  # a stretch that differs from the rest
+    heard_map: tuple[tuple[int, int, str], ...] = ()  # passes: first counter, frames, bits as hex
     passes: int = 1
     wraps: int = 0
     resets: int = 0
@@ -81,32 +93,151 @@ def summarise_visit(
         What is known of how frames were sent.
     """
     frames, copies = without_copies(frames)
+    relayed = 0 if frames.relayed is None else int(np.count_nonzero(frames.relayed & frames.heard))
+    frames = frames.direct()
     passes = read_passes(frames, counting or Counting())
-    loss = np.concatenate([one.loss for one in passes])
-    kept = np.concatenate([one.first_heard for one in passes])
-    rssi = frames.rssi_dbm[kept]
-    level = _level(rssi, frames.snr_db[kept], includes_noise=rssi_includes_noise)
-    level, rssi = level[np.isfinite(rssi)], rssi[np.isfinite(rssi)]
-    noise = frames.noise_dbm[np.isfinite(frames.noise_dbm)]
+    one = _in_order_sent(frames, passes, includes_noise=rssi_includes_noise)
     times = frames.time_s[np.isfinite(frames.time_s)]
-    return VisitSummary(
-        sent=len(loss),
-        heard=int(len(loss) - loss.sum()),
-        **_level_figures(level, rssi),
-        noise_mean_dbm=_mean(noise),
-        noise_readings=len(noise),
-        runs=loss_runs(loss),
-        strip=_strip(loss),
+    whole = _figures(one)
+    found = stretch_of(one.loss, one.noise)
+    change = None
+    if found is not None and np.any(found[1]):
+        change = VisitChange(stretch=found[0], rest=_figures(one.take(found[1])))
+    kept = sum(len(part.first_heard) for part in passes)
+    return replace(
+        whole,
+        change=change,
+        heard_map=tuple(_heard_maps(frames, passes)),
+        strip=_strip(one.loss),
+        relayed=relayed,
         passes=len(passes),
-        wraps=sum(one.sequence.wraps for one in passes),
-        resets=sum(one.sequence.resets for one in passes),
-        duplicates=copies + int(np.count_nonzero(frames.heard)) - len(kept),
-        out_of_order=sum(one.sequence.out_of_order for one in passes),
-        silent_tail=sum(one.silent_tail for one in passes),
+        wraps=sum(part.sequence.wraps for part in passes),
+        resets=sum(part.sequence.resets for part in passes),
+        duplicates=copies + int(np.count_nonzero(frames.heard)) - kept,
+        out_of_order=sum(part.sequence.out_of_order for part in passes),
+        silent_tail=sum(part.silent_tail for part in passes),
         first_time_s=float(times.min()) if len(times) else None,
         last_time_s=float(times.max()) if len(times) else None,
         interval_s=beacon_interval_s(frames.seq, frames.time_s),
     )
+
+
+def _heard_maps(frames: VisitFrames, passes: Sequence[Pass]) -> Iterator[tuple[int, int, str]]:
+    """Yield which counters of a pass were heard, to pair them with another receiver's.
+
+    A counter that wrapped or began anew names no frame for certain.
+    """
+    for one in passes:
+        if one.sequence.resets or one.sequence.wraps or not len(one.lines):
+            continue
+        first = int(frames.seq[one.lines[0]] - one.sequence.index[0])
+        heard = np.packbits(one.loss == 0).tobytes().hex()
+        yield first, len(one.loss), heard
+
+
+def paired_frames(first: VisitSummary, second: VisitSummary) -> PairedCounts | None:
+    """Return how two receivers heard the same transmissions, told by their counters; None without.
+
+    Frames between the first and the last counter that both logs reach count.
+    """
+    one, other = _heard_by_counter(first), _heard_by_counter(second)
+    if not one or not other:
+        return None
+    low, high = max(min(one), min(other)), min(max(one), max(other))
+    both = [n for n in range(low, high + 1) if n in one and n in other]
+    if not both:
+        return None
+    cells = [(one[n], other[n]) for n in both]
+    return PairedCounts(
+        both=cells.count((True, True)),
+        first=cells.count((True, False)),
+        second=cells.count((False, True)),
+        neither=cells.count((False, False)),
+    )
+
+
+def _heard_by_counter(summary: VisitSummary) -> dict[int, bool]:
+    found: dict[int, bool] = {}
+    for first, frames, bits in summary.heard_map:
+        heard = np.unpackbits(np.frombuffer(bytes.fromhex(bits), dtype=np.uint8))[:frames]
+        for i, one in enumerate(heard.tolist()):
+            found[first + i] = bool(one) or found.get(first + i, False)
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class _Sent:
+    """The frames of a visit in order sent; NaN where nothing was heard or read."""
+
+    loss: Floats
+    rssi: Floats
+    level: Floats
+    snr: Floats
+    noise: Floats
+
+    def take(self, frames: NDArray[np.bool_]) -> _Sent:
+        return _Sent(*(getattr(self, f.name)[frames] for f in fields(self)))
+
+
+def _in_order_sent(frames: VisitFrames, passes: Sequence[Pass], *, includes_noise: bool) -> _Sent:
+    loss = np.concatenate([one.loss for one in passes])
+    rssi, level, snr, noise = (np.full(len(loss), np.nan) for _ in range(4))
+    level_of_line = _level(frames.rssi_dbm, frames.snr_db, includes_noise=includes_noise)
+    start = 0
+    for one in passes:
+        place = np.full(len(frames.seq), -1)
+        place[one.lines] = start + one.sequence.index
+        read = one.lines[np.isfinite(frames.noise_dbm[one.lines])]
+        noise[place[read]] = frames.noise_dbm[read]
+        told = one.first_heard
+        rssi[place[told]] = frames.rssi_dbm[told]
+        level[place[told]] = level_of_line[told]
+        snr[place[told]] = frames.snr_db[told]
+        start += len(one.loss)
+    return _Sent(loss, rssi, level, snr, noise)
+
+
+def _figures(one: _Sent) -> VisitSummary:
+    """Return the figures that come from the frames themselves."""
+    with_level = np.isfinite(one.rssi)
+    noise = one.noise[np.isfinite(one.noise)]
+    derived = not len(noise)
+    if derived:
+        noise = _noise_from_snr(one)
+    return VisitSummary(
+        sent=len(one.loss),
+        heard=int(len(one.loss) - one.loss.sum()),
+        **_level_figures(one.level[with_level], one.rssi[with_level]),
+        noise_mean_dbm=_mean(noise),
+        noise_readings=len(noise),
+        noise_derived=derived and len(noise) > 0,
+        runs=loss_runs(one.loss),
+        level_runs=level_runs(one.level),
+        strip=(),
+    )
+
+
+def _noise_from_snr(one: _Sent) -> Floats:
+    """Return level less S/N of the heard frames [dBm]; none where S/N has stopped rising.
+
+    Many receivers report no more than some 10 dB; then level less S/N is no noise but the level.
+    """
+    known = np.isfinite(one.level) & np.isfinite(one.snr)
+    level, snr = one.level[known], one.snr[known]
+    if len(level) >= SATURATION_FRAMES and np.std(level) > SATURATION_SPREAD_DB:
+        slope = float(np.polyfit(level, level - snr, 1)[0])
+        if slope > SATURATION_SLOPE:
+            return np.empty(0)
+    found: Floats = level - snr
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VisitChange:
+    """A stretch of a visit that differs from the rest, and the figures of the rest."""
+
+    stretch: Stretch
+    rest: VisitSummary
 
 
 def silent_visit(sent: int) -> VisitSummary:
@@ -165,12 +296,32 @@ def counted_visit(counts: Sequence[HandCount]) -> VisitSummary:
     )
 
 
-def rssi_holds_noise(rssi_dbm: Floats, snr_db: Floats, noise_dbm: Floats) -> bool:
-    """Tell from readings near the noise whether RSSI is signal plus noise.
+def rssi_holds_noise(
+    rssi_dbm: Floats,
+    snr_db: Floats,
+    noise_dbm: Floats,
+    visit: NDArray[Any] | None = None,
+) -> bool:
+    """Tell from readings near the noise whether RSSI is signal plus noise."""
+    return bool(what_rssi_holds(rssi_dbm, snr_db, noise_dbm, visit))
+
+
+def what_rssi_holds(
+    rssi_dbm: Floats,
+    snr_db: Floats,
+    noise_dbm: Floats,
+    visit: NDArray[Any] | None = None,
+) -> bool | None:
+    """Tell whether RSSI is signal plus noise; None where it cannot be told and matters little.
 
     A reading of the signal alone lies S/N above the noise; one of both together lies
-    10 lg(1 + 10^(snr/10)) above it, never below. Without noise readings: S/N below -3 dB with
-    RSSI that stops falling while S/N goes on says the same.
+    x = 10 lg(1 + 10^(snr/10)) above it, never below. Without noise readings: RSSI - S/N follows
+    10 lg(1 + 10^(-snr/10)) inside a visit (slope over 0.5) or it does not.
+
+    Parameters
+    ----------
+    visit
+        Labels of the visits the readings are of; one visit if None.
     """
     known = np.isfinite(rssi_dbm) & np.isfinite(snr_db)
     weak = known & np.isfinite(noise_dbm) & (snr_db < NOISE_SIGN_SNR_DB)
@@ -179,11 +330,22 @@ def rssi_holds_noise(rssi_dbm: Floats, snr_db: Floats, noise_dbm: Floats) -> boo
         alone = np.mean(np.abs(above - snr_db[weak]))
         together = np.mean(np.abs(above - 10 * np.log10(1 + np.power(10, snr_db[weak] / 10))))
         return bool(together < alone)
-    below = known & (snr_db < -NOISE_SIGN_SNR_DB)
-    if np.count_nonzero(below) < 20 or np.ptp(snr_db[below]) < 3:
-        return False
-    slope = np.polyfit(snr_db[below], rssi_dbm[below], 1)[0]
-    return bool(slope < 0.65)  # signal alone falls dB for dB (1.0), both together by 0.33 or less
+    if np.count_nonzero(known) < SATURATION_FRAMES:
+        return None
+    labels = np.zeros(len(rssi_dbm)) if visit is None else np.asarray(visit)
+    own_noise: Floats = np.asarray(10 * np.log10(1 + np.power(10, -snr_db[known] / 10)))
+    x = _centred(own_noise, labels[known])
+    if np.mean(x**2) < TELLING_DB2:
+        return None
+    y = _centred(rssi_dbm[known] - snr_db[known], labels[known])
+    return bool(np.sum(x * y) / np.sum(x**2) > 0.5)
+
+
+def _centred(values: Floats, labels: NDArray[Any]) -> Floats:
+    _, of = np.unique(labels, return_inverse=True)
+    means = np.bincount(of, values) / np.bincount(of)
+    found: Floats = values - means[of]
+    return found
 
 
 def _level(rssi: Floats, snr: Floats, *, includes_noise: bool) -> Floats:

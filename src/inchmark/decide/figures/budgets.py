@@ -141,7 +141,16 @@ def rig_budget(ground: BudgetBasis, rig: Rig, what_if: WhatIf | None = None) -> 
         verdict=verdict(walked.loss_range_m, ground.metres) if walked else UNKNOWN,
         measured=path.measured,
         what_if=asked,
-        walked_carries=ground.reading.site.penalties_db if ground.reading else (),
+        walked_carries=_walked_carries(ground.reading, rig),
+    )
+
+
+def _walked_carries(reading: Reading | None, rig: Rig) -> tuple[tuple[str, Estimate], ...]:
+    """Return what each condition cost this rig on the walk [dB]."""
+    return tuple(
+        (one.condition, one.level_db)
+        for one in (reading.penalties if reading else ())
+        if one.rig == rig.letter and one.level_db
     )
 
 

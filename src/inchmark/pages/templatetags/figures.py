@@ -86,15 +86,47 @@ def db_range(found: Estimate | None) -> str:
 
 
 @register.filter
+def levels(found: Estimate | None) -> str:
+    """Return the limits of a level."""
+    return (
+        NOTHING if found is None else f"{wording.number(found.low)} … {wording.number(found.high)}"
+    )
+
+
+@register.filter
+def link_words(of: Any) -> str:
+    """Return direction and receiver of a row in words."""
+    return wording.link_words(of.direction, of.receiver)
+
+
+@register.filter
+def direction_words(direction: str) -> str:
+    """Return a direction in words."""
+    return wording.direction_words(direction)
+
+
+@register.filter
+def field(of: Any, name: str) -> Any:
+    """Return a field of a record by its name."""
+    return getattr(of, name, "")
+
+
+def _scaled(value: float | None, unit: float, digits: int) -> str:
+    if value is None or _missing(value):
+        return NOTHING
+    return f"{value / unit:.{digits}g}".replace("-", wording.MINUS)
+
+
+@register.filter
 def megahertz(value: float | None) -> str:
     """Return a frequency [Hz] in MHz, or a dash."""
-    return NOTHING if _missing(value) else f"{value / 1e6:.5g}".replace("-", wording.MINUS)
+    return _scaled(value, 1e6, 5)
 
 
 @register.filter
 def megahertz_rough(value: float | None) -> str:
     """Return a width [Hz] in MHz as far as a sweep's steps tell it, or a dash."""
-    return NOTHING if _missing(value) else f"{value / 1e6:.3g}"
+    return _scaled(value, 1e6, 3)
 
 
 @register.filter
@@ -106,7 +138,7 @@ def megahertz_exact(value: float) -> str:
 @register.filter
 def kilohertz(value: float | None) -> str:
     """Return a frequency [Hz] in kHz, or a dash."""
-    return NOTHING if _missing(value) else f"{value / 1e3:.4g}".replace("-", wording.MINUS)
+    return _scaled(value, 1e3, 4)
 
 
 @register.filter

@@ -21,7 +21,7 @@ from inchmark.shelf.models import Antenna, Rig
 
 def surroundings_of(site: Site | None) -> Surroundings:
     """Return how a site is predicted."""
-    return Surroundings() if site is None else alike(Surroundings, site)
+    return Surroundings() if site is None else alike(Surroundings, site, walked=None)
 
 
 Profile = tuple[np.ndarray, np.ndarray]

@@ -8,8 +8,10 @@ from typing import Protocol
 
 from inchmark.core.geodesy import Place, distances_m
 from inchmark.core.prediction import LEAST_HEIGHT_M
+from inchmark.core.reading.measured import ReceiverFacts, SiteFacts
 from inchmark.plan.models import Site, SitePoint, Stop
 from inchmark.shelf.models import Rig
+from inchmark.studies.models import Study
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,6 +71,37 @@ def fixed_ends(site: Site | None, points: Sequence[SitePoint]) -> list[FixedEnd]
             if one.kind == SitePoint.RECEIVER
         ),
     ]
+
+
+def site_facts(study: Study, site: Site | None, rigs: Sequence[Rig]) -> SiteFacts:
+    """Return what is known of paths and receivers before anything is walked.
+
+    Frequency and heights are said where all rigs agree in them.
+    """
+    spot = None
+    if site is not None and site.lat is not None and site.lon is not None:
+        spot = (site.lat, site.lon)
+    main = ReceiverFacts(name="", spot=spot)
+    others = [
+        ReceiverFacts(name=one.label, spot=(one.lat, one.lon), height_m=one.antenna_m)
+        for one in study.points.filter(kind=SitePoint.RECEIVER)
+    ]
+    return SiteFacts(
+        frequency_hz=_agreed([rig.frequency_hz for rig in rigs]),
+        fixed_height_m=_agreed([rig.fixed_height_m for rig in rigs]),
+        carried_height_m=_agreed([rig.height_m for rig in rigs]),
+        receivers=(main, *others),
+        needed_m=study.needed_m,
+        ground=site.ground if site else "ground",
+        open_ground=site is not None and site.model == "two_ray",
+    )
+
+
+def _agreed(values: Sequence[float]) -> float | None:
+    """Return the value all have, to a part in a hundred; None where they differ."""
+    if not values or max(values) > 1.01 * min(values):
+        return None
+    return float(values[0])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -60,12 +60,14 @@ def predictions(
     site: Site | None,
     grid: TerrainGrid | None,
     fixed: FixedEnd,
+    *,
+    around: Surroundings | None = None,
 ) -> list[StopCells]:
-    """Return every rig at every target, heard by one fixed end."""
+    """Return every rig at every target, heard by one fixed end; as the site says, or as given."""
     if not targets:
         return []
-    around = surroundings_of(site)
-    over = around.model == "terrain"
+    around = around or surroundings_of(site)
+    over = around.model == "terrain" and around.walked is None
     profiles = profiles_of(targets, fixed, grid) if over else [None] * len(targets)
     columns = list(_columns(targets, rigs, around, profiles, fixed))
     return [
@@ -80,11 +82,13 @@ def best_predictions(
     site: Site | None,
     grid: TerrainGrid | None,
     ends: Sequence[FixedEnd],
+    *,
+    around: Surroundings | None = None,
 ) -> list[StopCells]:
     """Return every rig at every place, heard by the fixed end that should hear most of it."""
     found: dict[tuple[bool, int], StopCells] = {}
     for end in ends:
-        for row in predictions(targets_from(ones, end), rigs, site, grid, end):
+        for row in predictions(targets_from(ones, end), rigs, site, grid, end, around=around):
             key = row.stop.needed, row.stop.pk
             found[key] = _better(found[key], row) if key in found else row
     keys = [(isinstance(one, SitePoint), one.pk) for one in ones]
@@ -107,9 +111,10 @@ def _columns(
     """Yield a rig's cells at all targets; rigs alike in heights and frequency share their paths."""
     known: dict[object, PathPredictions] = {}
     for rig in rigs:
-        key = rig.fixed_height_m, rig.height_m, rig.frequency_hz, is_magnetic(rig)
+        own = around.for_rig(rig.letter)
+        key = rig.fixed_height_m, rig.height_m, rig.frequency_hz, is_magnetic(rig), own.walked
         if key not in known:
-            known[key] = predict_paths(_paths(targets, rig, around, profiles, fixed), around)
+            known[key] = predict_paths(_paths(targets, rig, around, profiles, fixed), own)
         losses = known[key].loss_db
         stops = predict_stops(link_of(rig), losses, shadowing_db=around.shadowing_db)
         yield [

@@ -54,4 +54,5 @@ def stop_facts(stop: Stop, site: Site | None) -> StopFacts:
         method=stop.method,
         plus_minus_m=stop.plus_minus_m,
         geodesic_m=geodesic_m(site, stop.lat, stop.lon, stop.height_m),
+        spot=None if stop.lat is None or stop.lon is None else (stop.lat, stop.lon),
     )

@@ -16,6 +16,7 @@ from inchmark.plan.adapters.design import planned_walk, question_of
 from inchmark.plan.adapters.places import fixed_ends, targets_from
 from inchmark.plan.adapters.predictions import predictions
 from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.adapters.walked import around_of
 from inchmark.plan.figures.clock import Day, day_of
 from inchmark.plan.figures.day import cautions_of, legal_of
 from inchmark.plan.models import Acknowledgement, Design
@@ -103,6 +104,7 @@ def work_out_power(design_id: int) -> None:
         site,
         grid_for(study),
         fixed,
+        around=around_of(study, site),
     )
     question = question_of(one, needed_m=study.needed_m, loss=study.loss_share)
 

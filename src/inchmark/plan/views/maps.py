@@ -15,6 +15,7 @@ from inchmark.plan.adapters.places import FixedEnd, fixed_ends
 from inchmark.plan.adapters.predictions import best_predictions
 from inchmark.plan.adapters.stops import stops_of
 from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.adapters.walked import around_of
 from inchmark.plan.drawings.maps import OnMap, map_data, tiles_origin
 from inchmark.plan.figures.stops import measured_stops
 from inchmark.plan.forms import FeaturesForm, MoveForm
@@ -54,6 +55,7 @@ def _map(
         "stops": measured_stops(on_map.stops, site),
         "receivers": ends[1:],
         "nodes": on_map.nodes,
+        "walked": around_of(study, site).walked,
         "terrain": on_map.terrain,
         "features": on_map.features,
         "features_form": features_form or FeaturesForm(),
@@ -83,7 +85,9 @@ def _on_map(study: Study, rig: Rig | None, *, whole: bool) -> tuple[OnMap, list[
         terrain=Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         features=SiteFeatures.objects.filter(study=study).first(),
         drawn=SiteMap.objects.filter(study=study, rig=rig).first() if rig else None,
-        nodes=best_predictions(needed, [rig] if rig else [], site, grid, ends),
+        nodes=best_predictions(
+            needed, [rig] if rig else [], site, grid, ends, around=around_of(study, site)
+        ),
     )
     return found, ends
 

@@ -12,11 +12,16 @@ from django.views.decorators.http import require_GET, require_http_methods
 from inchmark.pages.keeping import kept
 from inchmark.pages.parts import go_to
 from inchmark.plan import services
-from inchmark.plan.adapters.paths import heights_of, profiles_of, surroundings_of, view_of
+from inchmark.plan.adapters.paths import (
+    heights_of,
+    profiles_of,
+    view_of,
+)
 from inchmark.plan.adapters.places import FixedEnd, fixed_ends, targets_from
 from inchmark.plan.adapters.predictions import best_predictions, predictions
 from inchmark.plan.adapters.stops import stops_of
 from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.adapters.walked import around_of
 from inchmark.plan.drawings.path import drawing_of
 from inchmark.plan.forms import ProfileForm
 from inchmark.plan.models import SitePoint, Stop
@@ -43,8 +48,10 @@ def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
     heard_by = [chosen] if chosen else ends
     nodes = [point for point in points if point.kind == SitePoint.NODE]
 
+    around = around_of(study, site, as_planned=request.GET.get("as") == "planned")
+
     def rows(ones: list[Any]) -> list[Any]:
-        return best_predictions(ones, rigs, site, grid, heard_by)
+        return best_predictions(ones, rigs, site, grid, heard_by, around=around)
 
     context = {
         "study": study,
@@ -56,7 +63,7 @@ def predicted(request: HttpRequest, study_id: int) -> HttpResponse:
         "chosen": chosen,
         "rows": rows(stops_of(study)),
         "nodes": rows(nodes),
-        "around": surroundings_of(site),
+        "around": around,
     }
     return render(request, "plan/predicted.html", context)
 
@@ -95,7 +102,7 @@ def _side(
     profile = profiles_of(targets, end, grid)[0] if targets else None
     view, cells = None, []
     if rig and targets:
-        cells = predictions(targets, [rig], site, grid, end)
+        cells = predictions(targets, [rig], site, grid, end, around=around_of(study, site))
     if rig and profile:
         heights = heights_of(rig, end, targets[0])
         view = view_of(profile, rig, heights, site)

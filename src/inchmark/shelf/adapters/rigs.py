@@ -9,8 +9,7 @@ from django.db.models import Prefetch, prefetch_related_objects
 
 from inchmark.core.bands import BANDS, FALLBACK, Band, band_of
 from inchmark.core.budget import reference_level_dbm
-from inchmark.core.link_model.data import RigPrior
-from inchmark.core.reading.measured import RigFacts
+from inchmark.core.reading.measured import RigFacts, RigPrior
 from inchmark.core.wording import level, number
 from inchmark.shelf.adapters.ends import carried_end, fixed_end, sensitivity_of
 from inchmark.shelf.adapters.settings import radio_setting
@@ -79,17 +78,20 @@ def airtime_s(rig: Rig) -> float:
     return radio_setting(rig).airtime_s
 
 
-def rig_facts(rig: Rig) -> RigFacts:
-    """Return what a reading needs to know of a rig."""
+def rig_facts(rig: Rig, *, unit: str = "") -> RigFacts:
+    """Return what a reading needs to know of a rig, and of the unit carried if it was one."""
     return RigFacts(
         name=rig.name,
         prior=RigPrior(
             module_type=f"{rig.module}/{rig.setting}/{rig.bandwidth_hz:g}",
+            setting=rig.setting,
+            unit=unit,
             sensitivity_dbm=sensitivity_of(rig).threshold_dbm,
             conducted=rig.conducted_dbm is not None,
         ),
         varied=tuple(things_of(rig)),
         reference_dbm=reference_dbm(rig) + rig.rssi_offset_db,
+        to_carried_db=rig.fixed_power_dbm - rig.power_dbm,
     )
 
 

@@ -15,6 +15,7 @@ from inchmark.shelf.adapters.sweeps import core_sweep
 from inchmark.shelf.models import Sweep
 
 WIDTH, HEIGHT = 400.0, 150.0
+MARGINS = (56, 30, 14, 36)  # left, right, top, bottom: room for words
 VSWR_TOP, VSWR_GOOD = 5.0, 2.0
 RULE_DB = 10.0  # the return loss a band is called matched from, common practice
 MOST_POINTS = 800
@@ -97,13 +98,4 @@ def trim_plots(
 
 
 def _frame(values: tuple[Tick, ...], side: tuple[Tick, ...]) -> PlotFrame:
-    return PlotFrame(
-        width=WIDTH,
-        height=HEIGHT,
-        left=56,
-        right=30,
-        top=14,
-        bottom=36,
-        x_ticks=values,
-        y_ticks=side,
-    )
+    return PlotFrame(WIDTH, HEIGHT, *MARGINS, x_ticks=values, y_ticks=side)

@@ -15,6 +15,27 @@ def _connector(label: str) -> forms.ChoiceField:
     return forms.ChoiceField(label=label, choices=list(CONNECTORS.items()), initial="wire")
 
 
+MODULE_GROUPS = (
+    ("Module", ("name", "connector", "supply_v", "crystal_ppm", "price", "note", "template")),
+    (
+        "Transmitter",
+        ("power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents", "bands"),
+    ),
+    (
+        "Receiver",
+        (
+            "noise_figure_db",
+            "sensitivities",
+            "rssi_step_db",
+            "rssi_low_dbm",
+            "rssi_high_dbm",
+            "rssi_offset_db",
+        ),
+    ),
+    ("Currents", ("sleep_a", "standby_a", "receive_a")),
+)
+
+
 class PartForm(forms.ModelForm):
     """What the forms of all parts share."""
 
@@ -32,25 +53,7 @@ class PartForm(forms.ModelForm):
 class ModuleForm(PartForm):
     """A radio module."""
 
-    GROUPS = (
-        ("Module", ("name", "connector", "supply_v", "crystal_ppm", "price", "note", "template")),
-        (
-            "Transmitter",
-            ("power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents", "bands"),
-        ),
-        (
-            "Receiver",
-            (
-                "noise_figure_db",
-                "sensitivities",
-                "rssi_step_db",
-                "rssi_low_dbm",
-                "rssi_high_dbm",
-                "rssi_offset_db",
-            ),
-        ),
-        ("Currents", ("sleep_a", "standby_a", "receive_a")),
-    )
+    GROUPS = MODULE_GROUPS
     connector = _connector("Connector")
     supply_v = QuantityField("V", label="Supply voltage", initial=3.3)
     power_low_dbm = PowerField(label="Lowest power", initial=-9.0)
@@ -78,29 +81,7 @@ class ModuleForm(PartForm):
 
     class Meta:
         model = Module
-        fields = [
-            "name",
-            "connector",
-            "supply_v",
-            "crystal_ppm",
-            "price",
-            "note",
-            "template",
-            "power_low_dbm",
-            "power_high_dbm",
-            "power_step_db",
-            "transmit_currents",
-            "bands",
-            "noise_figure_db",
-            "sensitivities",
-            "rssi_step_db",
-            "rssi_low_dbm",
-            "rssi_high_dbm",
-            "rssi_offset_db",
-            "sleep_a",
-            "standby_a",
-            "receive_a",
-        ]
+        fields = [name for _, names in MODULE_GROUPS for name in names]
         labels = {
             "crystal_ppm": "Crystal tolerance (ppm)",
             "power_step_db": "Power step (dB)",

@@ -31,6 +31,12 @@ CHECKS: dict[str, Any] = {
 }
 
 
+def _form(request: HttpRequest, study: Study, kind: type[Any]) -> Any:
+    """Return the form of a check made today, filled in as posted."""
+    blank = kind._meta.model(checked_on=timezone.localdate())
+    return kind(posted(request), study=study, instance=blank)
+
+
 def _show(
     request: HttpRequest, study: Study, page: str, form: forms.ModelForm, context: dict[str, Any]
 ) -> HttpResponse:
@@ -50,9 +56,7 @@ def _show(
 def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the centrings, and keep a new one."""
     study = study_for(request, study_id)
-    data = posted(request)
-    blank = Centring(checked_on=timezone.localdate())
-    form = CentringForm(data, study=study, instance=blank)
+    form = _form(request, study, CentringForm)
     if kept(form, lambda: services.bench.keep_centring(study, form.instance)):
         return go_to(request, "shelf:centrings", study.pk)
     found = study.centrings.select_related("rig").order_by("-checked_on", "-pk")
@@ -68,9 +72,7 @@ def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
 def close_ranges(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the close-range checks, and keep a new one."""
     study = study_for(request, study_id)
-    data = posted(request)
-    blank = CloseRange(checked_on=timezone.localdate())
-    form = CloseRangeForm(data, study=study, instance=blank)
+    form = _form(request, study, CloseRangeForm)
     if kept(form, lambda: services.bench.keep_close_range(study, form.instance)):
         return go_to(request, "shelf:close-ranges", study.pk)
     found = study.close_ranges.select_related("rig__module_part", "rig__antenna_part")

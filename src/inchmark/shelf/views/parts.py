@@ -49,15 +49,9 @@ def parts(request: HttpRequest, study_id: int, kind: str) -> HttpResponse:
     found = model.objects.filter(study=study)
     if kind == "units":
         found = found.select_related("module", "antenna")
-    context = {
-        "study": study,
-        "room": "shelf",
-        "page": kind,
-        "kind": kind,
-        "noun": NOUNS[kind],
-        "listing": part_list(
-            kind, found, Wanted.of(request), frequency_hz=usual_band(study).centre_hz
-        ),
+    frequency = usual_band(study).centre_hz
+    context = _page_of(study, kind) | {
+        "listing": part_list(kind, found, Wanted.of(request), frequency_hz=frequency)
     }
     return page_or_part(request, "shelf/parts.html", "shelf/_part_list.html", context)
 
@@ -89,17 +83,16 @@ def _save(request: HttpRequest, study: Study, kind: str, form: PartForm) -> Http
     if kept(form, lambda: services.parts.save_part(study, form.instance)):
         messages.success(request, f"{form.instance} is kept.")
         return go_to(request, form.instance)
-    context = {
-        "study": study,
-        "room": "shelf",
-        "page": kind,
-        "kind": kind,
-        "noun": NOUNS[kind],
+    context = _page_of(study, kind) | {
         "form": form,
         "part": form.instance,
         **(_facts(form.instance) if form.instance.pk else {}),
     }
     return render(request, "shelf/part.html", context, status=422 if form.is_bound else 200)
+
+
+def _page_of(study: Study, kind: str) -> dict[str, Any]:
+    return {"study": study, "room": "shelf", "page": kind, "kind": kind, "noun": NOUNS[kind]}
 
 
 def _facts(found: Any) -> dict[str, Any]:

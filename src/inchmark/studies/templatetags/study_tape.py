@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
+
 from django import template
 from django.template.loader import render_to_string
+from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
-from inchmark.studies.tape import stamp_of, tape_of
+from inchmark.studies.tape import Tape, stamp_of, tape_of
 
 register = template.Library()
 
@@ -18,7 +21,35 @@ def tape(study: Study, current_stop: str = "") -> SafeString:
     """Draw the tape, once for a revision and a reading of the study."""
 
     def draw() -> SafeString:
-        context = {"tape": tape_of(study, current_stop=current_stop), "study": study}
+        context = {"tape": _laid(study, current_stop), "study": study}
         return render_to_string("studies/_tape.html", context)
 
-    return per_revision(study, "tape", draw, current_stop, stamp_of(study))
+    return per_revision(study, "tape", draw, current_stop, _stamp(study))
+
+
+@register.simple_tag
+def stand_next(study: Study) -> SafeString:
+    """Say where to stand next, nothing where that is not known."""
+    found = _laid(study, "").next
+    if found is None:
+        return SafeString("")
+    return format_html('<p class="guidance"><a href="{}">{}</a></p>', found.url, found.words)
+
+
+def _laid(study: Study, current_stop: str) -> Tape:
+    return per_revision(
+        study,
+        "tape-laid",
+        lambda: tape_of(study, current_stop=current_stop),
+        current_stop,
+        _stamp(study),
+    )
+
+
+def _stamp(study: Study) -> Hashable:
+    """Return what the tape depends on besides the revision, asked once for a page."""
+    known = vars(study)
+    if "_tape_stamp" not in known:
+        known["_tape_stamp"] = stamp_of(study)
+    stamp: Hashable = known["_tape_stamp"]
+    return stamp

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
@@ -125,10 +127,7 @@ def leave(request: HttpRequest, study_id: int) -> HttpResponse:
     """Leave a study; a viewer may, too."""
     study = study_for(request, study_id, seeing=True)
     member = _member(study, request.user.pk or 0)
-    if not done(request, lambda: services.remove(member)):
-        return go_to(request, "studies:people", study_id)
-    messages.success(request, f"You have left “{study.title}”.")
-    return go_to(request, "studies:list")
+    return _gone(request, study, lambda: services.remove(member), "You have left “{}”.")
 
 
 @require_POST
@@ -137,9 +136,18 @@ def end(request: HttpRequest, study_id: int) -> HttpResponse:
     """Delete a study with all that belongs to it."""
     study = owned_study_for(request, study_id)
     typed = request.POST.get("typed", "")
-    if not done(request, lambda: services.end_study(study, typed=typed)):
-        return go_to(request, "studies:people", study_id)
-    messages.success(request, f"“{typed.strip()}” and all that belonged to it are deleted.")
+    words = "“{}” and all that belonged to it are deleted."
+    return _gone(request, study, lambda: services.end_study(study, typed=typed), words)
+
+
+def _gone(
+    request: HttpRequest, study: Study, what: Callable[[], object], words: str
+) -> HttpResponse:
+    """Do what leaves one without the study: to the list of studies, or back with why not."""
+    number, title = study.pk, study.title
+    if not done(request, what):
+        return go_to(request, "studies:people", number)
+    messages.success(request, words.format(title))
     return go_to(request, "studies:list")
 
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from inchmark.core.reading.analysis import Analysis
+from inchmark.core.reading.comparing import differences
 from inchmark.core.reading.measured import MeasuredVisit
+from inchmark.core.reading.ranges import deciding
 from inchmark.core.reading.result import FACT, GOOD, Note
 from inchmark.core.wording import listed, plural
 
@@ -95,16 +97,8 @@ def _same_stops(analysis: Analysis, stops: int) -> Note:
 
 def _compared(analysis: Analysis) -> bool:
     """Tell whether a difference can be computed between any rig and the first."""
-    if analysis.posterior is None:
-        return False
-    first, *others = analysis.rigs
-    known = analysis.threshold_known
-    kinds = {rig: analysis.facts[rig].prior.module_type for rig in analysis.rigs}
-    return any(
-        (known(first) and known(rig))
-        or (kinds[first] == kinds[rig] != "" and min(map(analysis.heard, (first, rig))) > 0)
-        for rig in others
-    )
+    by = {rig: deciding(analysis, rig) for rig in analysis.rigs}
+    return any(row.margin_db or row.signal_db for row in differences(analysis, by))
 
 
-MAKERS = (one_change, confounded_condition, confounded_walk, shared_stops)
+MAKERS = (confounded_condition, confounded_walk, one_change, shared_stops)

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
+from inchmark.core.link_model.law import GROUND, SLOPE, TWO_SLOPES
 from inchmark.core.reading.analysis import Analysis
+from inchmark.core.reading.laws import break_matters
 from inchmark.core.reading.measured import StopFacts
-from inchmark.core.reading.result import Note
+from inchmark.core.reading.ranges import deciding
+from inchmark.core.reading.result import FACT, Note
 from inchmark.core.reading.rules import (
     DOUBTFUL_DB,
     DOUBTFUL_SHARE,
@@ -17,7 +21,13 @@ from inchmark.core.reading.rules import (
     USUAL_EXPONENT,
     WANTED_SPREAD_EXPONENT,
 )
-from inchmark.core.wording import decibels, distance, listed, number, plural
+from inchmark.core.wording import decibels, distance, listed, number, percent, plural
+
+LAW_WORDS = {
+    SLOPE: "one slope",
+    TWO_SLOPES: "two slopes that meet there",
+    GROUND: "the loss over flat ground",
+}
 
 
 def distance_doubtful(analysis: Analysis) -> Iterator[Note]:
@@ -25,16 +35,57 @@ def distance_doubtful(analysis: Analysis) -> Iterator[Note]:
     p = analysis.posterior
     known = p is not None and analysis.slope_known()
     slope = float(np.median(p.exponent)) if p is not None and known else USUAL_EXPONENT
-    for stop, metres in {v.key.stop: v.distance_m for v in analysis.visits}.items():
-        reasons = _doubts(analysis.stops.get(stop, StopFacts()), metres, slope)
-        if reasons:
-            fifth = decibels(10 * slope * float(np.log10(1.2)), sign=False)
-            yield Note(
-                code="distance_doubtful",
-                stop=stop,
-                title=f"Stop {stop}: distance in doubt",
-                text=f"{distance(metres)} is taken, but {listed(reasons)}. A 20 % error in distance is {fifth} at this slope. Measure it again.",
-            )
+    found = {
+        stop: (metres, reasons)
+        for stop, metres in {v.key.stop: v.distance_m for v in analysis.visits}.items()
+        if (reasons := _doubts(analysis.stops.get(stop, StopFacts()), metres, slope))
+    }
+    if not found:
+        return
+    fifth = decibels(10 * slope * float(np.log10(1.2)), sign=False)
+    words = [
+        f"stop {stop}: {distance(metres)} is taken, but {listed(reasons)}"
+        for stop, (metres, reasons) in found.items()
+    ]
+    text = "; ".join(words)
+    yield Note(
+        code="distance_doubtful",
+        stop=next(iter(found)) if len(found) == 1 else "",
+        title=f"{'Stop' if len(found) == 1 else 'Stops'} {listed(list(found))}: distance in doubt",
+        text=f"{text[0].upper()}{text[1:]}. A 20 % error in distance is {fifth} at this slope; a written ± widens the limits. Measure again.",
+        remedy="plan",
+    )
+
+
+def ground_break(analysis: Analysis) -> Iterator[Note]:
+    """Say where the ground's reflection begins to cancel, if that lies near what was walked."""
+    p, at = analysis.posterior, analysis.site.break_m
+    if p is None or at is None or not break_matters(analysis.site, analysis.distances_m):
+        return
+    yield Note(
+        code="ground_break",
+        kind=FACT,
+        title=f"The ground begins to cancel at {distance(at)}",
+        text=f"By heights and frequency (4 h1 h2 / wavelength); beyond it levels fall faster. This walk is read with {LAW_WORDS[p.data.law.kind]}{_other_laws(analysis)}",
+        remedy="plan",
+    )
+
+
+def _other_laws(analysis: Analysis) -> str:
+    """Return how likely each law is, and what each alone would make of the ranges."""
+    if analysis.laws is None or len(analysis.laws.fits) < 2:
+        return "."
+    parts = []
+    for fitted, weight in zip(analysis.laws.fits, analysis.laws.weights, strict=True):
+        again = replace(analysis, fit=fitted, laws=None, memo={})
+        ranges = [
+            f"{rig} {distance(reach.estimate)}"
+            for rig in analysis.rigs
+            if (reach := deciding(again, rig).reach)
+        ]
+        words = LAW_WORDS[fitted.posterior.data.law.kind]
+        parts.append(f"{words} {percent(weight)}" + (f" ({', '.join(ranges)})" if ranges else ""))
+    return f", and its ranges are mixed over the laws by how likely each is: {'; '.join(parts)}."
 
 
 def _doubts(facts: StopFacts, metres: float, slope: float) -> list[str]:
@@ -55,18 +106,20 @@ def few_stops(analysis: Analysis) -> Iterator[Note]:
     d = analysis.distances_m
     if analysis.posterior is None:
         return
-    if len(d) < MIN_STOPS_SHADOWING:
+    if analysis.stop_count < MIN_STOPS_SHADOWING:
         yield Note(
             code="few_stops",
-            title=f"Only {plural(len(d), 'stop')}",
+            title=f"Only {plural(analysis.stop_count, 'stop')}",
+            remedy="plan",
             text="The scatter from place to place needs at least five stops; until then the limits lean on what is usual outdoors, not on this site.",
         )
     if len(d) > 1 and d[-1] / d[0] < WANTED_SPREAD_EXPONENT:
         yield Note(
             code="narrow_spread",
             title="Stops too close together for a slope",
+            remedy="plan",
             text=f"{distance(d[0])} to {distance(d[-1])} is a factor {number(d[-1] / d[0])}. A slope needs a factor of four; until then it leans on what is usual.",
         )
 
 
-MAKERS = (distance_doubtful, few_stops)
+MAKERS = (few_stops, ground_break, distance_doubtful)

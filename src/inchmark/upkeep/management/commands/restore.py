@@ -1,33 +1,24 @@
 """Restore a backup into an empty database, and bring it to today's tables."""
 
-from argparse import ArgumentParser
 from pathlib import Path
-from typing import Any
 
 from django.core.management import call_command
-from django.core.management.base import BaseCommand, CommandError
 
-from inchmark.upkeep.services.backup import BackupError, restore_backup
+from inchmark.upkeep.management.file_command import FileCommand
+from inchmark.upkeep.services.backup import restore_backup
 
 
-class Command(BaseCommand):
+class Command(FileCommand):
     """`manage.py restore FILE`."""
 
     help = __doc__ or ""
 
-    def add_arguments(self, parser: ArgumentParser) -> None:
-        """Take the file."""
-        parser.add_argument("file", type=Path)
-
-    def handle(self, *args: Any, **options: Any) -> None:
+    def work(self, file: Path) -> str:
         """Restore, compare, migrate."""
-        try:
-            manifest = restore_backup(options["file"])
-        except BackupError as wrong:
-            raise CommandError(str(wrong)) from None
+        manifest = restore_backup(file)
         call_command("migrate", verbosity=0)
-        rows = sum(manifest["rows"].values())
-        self.stdout.write(
-            f"Restored {len(manifest['rows'])} tables with {rows} rows of {manifest['made_at']}; "
+        rows = manifest["rows"]
+        return (
+            f"Restored {len(rows)} tables with {sum(rows.values())} rows of {manifest['made_at']}; "
             "every table has the rows it had."
         )

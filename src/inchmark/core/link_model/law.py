@@ -1,0 +1,82 @@
+"""How the path loses with distance, in the form a fit needs: slopes to find, and loss known.
+
+===============  ==============================================================================
+one slope        mu falls by 10 n lg d; n ~ N(3, 1)
+two slopes       the second begins at the break distance; n1 ~ N(2.2, 0.5), added ~ N(1.8, 0.8)
+physics          the loss over the ground is known from heights; a residual slope ~ N(0, 0.4)
+===============  ==============================================================================
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from inchmark.core.checks import Floats
+
+SLOPE, TWO_SLOPES, GROUND = "one slope", "two slopes", "ground"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PathLaw:
+    """A law with its priors; `known_lg_m` and `known_loss_db` are a curve of loss known before."""
+
+    kind: str = SLOPE
+    prior_mean: tuple[float, ...] = (3.0,)  # from guided (2) to dense (4) and beyond
+    prior_sd: tuple[float, ...] = (1.0,)
+    break_m: float | None = None
+    known_lg_m: tuple[float, ...] = ()
+    known_loss_db: tuple[float, ...] = ()
+
+    def basis(self, distance_m: Floats, centre_m: float) -> Floats:
+        """Return what each slope is multiplied with, (..., K); 0 at the centre distance."""
+        d = np.asarray(distance_m, dtype=np.float64)
+        columns = [10 * np.log10(d / centre_m)]
+        if self.kind == TWO_SLOPES and self.break_m:
+            columns.append(_beyond(d, self.break_m) - _beyond(np.array(centre_m), self.break_m))
+        return np.stack(columns, axis=-1)
+
+    def known_db(self, distance_m: Floats, centre_m: float) -> Floats:
+        """Return the loss known beforehand, about that at the centre distance [dB]."""
+        d = np.asarray(distance_m, dtype=np.float64)
+        if not self.known_lg_m:
+            return np.zeros_like(d)
+        found = self._known(np.log10(d)) - self._known(np.log10(np.array(centre_m)))
+        return np.asarray(found, dtype=np.float64)
+
+    def _known(self, lg_m: Floats) -> Floats:
+        """Interpolate; beyond the curve it goes on as it ends."""
+        x, y = np.array(self.known_lg_m), np.array(self.known_loss_db)
+        inside = np.interp(lg_m, x, y)
+        low, high = (y[1] - y[0]) / (x[1] - x[0]), (y[-1] - y[-2]) / (x[-1] - x[-2])
+        found: Floats = (
+            inside + np.minimum(lg_m - x[0], 0) * low + np.maximum(lg_m - x[-1], 0) * high
+        )
+        return found
+
+
+ONE_SLOPE = PathLaw()
+
+
+def two_slopes(break_m: float) -> PathLaw:
+    """Return the law whose slope steepens at the break distance [m]."""
+    return PathLaw(kind=TWO_SLOPES, prior_mean=(2.2, 1.8), prior_sd=(0.5, 0.8), break_m=break_m)
+
+
+def over_ground(distance_m: Floats, loss_db: Floats, break_m: float | None = None) -> PathLaw:
+    """Return the law whose loss is known at distances, but for a residual slope."""
+    order = np.argsort(distance_m)
+    return PathLaw(
+        kind=GROUND,
+        prior_mean=(0.0,),
+        prior_sd=(0.4,),
+        break_m=break_m,
+        known_lg_m=tuple(np.log10(np.asarray(distance_m))[order].tolist()),
+        known_loss_db=tuple(np.asarray(loss_db)[order].tolist()),
+    )
+
+
+def _beyond(distance_m: Floats, break_m: float) -> Floats:
+    found: Floats = 10 * np.maximum(np.log10(distance_m / break_m), 0.0)
+    return found

@@ -1,0 +1,81 @@
+"""Which path laws a walk is read with: one slope, and others where heights make them likely.
+
+Where the ground's reflection begins to cancel near what was walked or is needed, the loss over flat
+ground (two rays, averaged in power over ten per cent of distance) and two slopes are fitted too.
+Ranges are mixed over the laws by how likely each is; everything else is said by the likeliest. The
+plan may say that paths run over open ground.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from inchmark.core.checks import Floats
+from inchmark.core.link_model.fit import Fit
+from inchmark.core.link_model.hypers import NoFitError
+from inchmark.core.link_model.law import ONE_SLOPE, PathLaw, over_ground, two_slopes
+from inchmark.core.link_model.priors import Structure
+from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
+from inchmark.core.reading.measured import SiteFacts
+
+# before the walk: one slope, the ground, two slopes; and where the plan says the ground is open
+PRIOR, PRIOR_OPEN = (0.8, 0.1, 0.1), (0.15, 0.7, 0.15)
+NEAR_SHARE, POINTS = 0.1, 21
+Fitter = Callable[[PathLaw, Structure | None], Fit]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LawFit:
+    """Fits under the laws, the likeliest first, with how likely each is."""
+
+    fits: tuple[Fit, ...]
+    weights: tuple[float, ...]
+
+
+def break_matters(site: SiteFacts, distances_m: list[float]) -> bool:
+    """Tell whether the break lies within, or a factor of two beyond, what was walked or is needed."""
+    at = site.break_m
+    if at is None or not distances_m:
+        return False
+    farthest = max(distances_m[-1], site.needed_m or 0.0)
+    return distances_m[0] / 2 < at < 2 * farthest
+
+
+def fitted_law(fit: Fitter, site: SiteFacts, distances_m: list[float]) -> LawFit:
+    """Return the fits under the laws that could matter."""
+    first = fit(ONE_SLOPE, None)
+    if not break_matters(site, distances_m) or first.posterior.data.data_level_dbm is None:
+        return LawFit(fits=(first,), weights=(1.0,))
+    prior = PRIOR_OPEN if site.open_ground else PRIOR
+    alone = fit(ONE_SLOPE, first.structure).log_evidence  # compared under the same structure
+    found = [(first, np.log(prior[0]))]
+    for share, law in zip(
+        prior[1:], (ground_law(site), two_slopes(site.break_m or 1.0)), strict=True
+    ):
+        try:
+            other = fit(law, first.structure)
+        except NoFitError:
+            continue
+        found.append((other, np.log(share) + other.log_evidence - alone))
+    found.sort(key=lambda pair: -pair[1])
+    weight = np.exp(np.array([score for _, score in found]) - found[0][1])
+    weight /= weight.sum()
+    return LawFit(fits=tuple(one for one, _ in found), weights=tuple(weight.tolist()))
+
+
+def ground_law(site: SiteFacts) -> PathLaw:
+    """Return the law over flat ground between the site's heights, smoothed over its ripples."""
+    d = np.geomspace(1.0, 1e5, 500)
+    near = d[:, None] * np.geomspace(1 - NEAR_SHARE, 1 + NEAR_SHARE, POINTS)
+    loss: Floats = two_ray_loss_db(
+        site.fixed_height_m or 1.0,
+        site.carried_height_m or 1.0,
+        near,
+        site.frequency_hz or 1e9,
+        ground=GROUNDS[site.ground],
+    )
+    mean = -10 * np.log10(np.mean(10 ** (-loss / 10), axis=1))
+    return over_ground(d, mean, site.break_m)
