@@ -1,9 +1,11 @@
 """A scratch database beside the configured one, dropped at the end."""
 
+import argparse
 import os
 import secrets
 import subprocess
 import sys
+import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -39,3 +41,14 @@ def scratch_database() -> Iterator[tuple[str, dict[str, str]]]:
             yield url, environment
         finally:
             connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
+
+
+@contextmanager
+def scratch_rows(words: str | None) -> Iterator[tuple[int, Path, str, dict]]:
+    """Yield the rows asked for on the command line, a folder, and a database's address and environment."""
+    parser = argparse.ArgumentParser(description=words)
+    parser.add_argument("--rows", type=int, default=1_000_000)
+    rows = parser.parse_args().rows
+    with tempfile.TemporaryDirectory() as folder, scratch_database() as (url, environment):
+        os.chmod(folder, 0o755)  # psql may run as another user
+        yield rows, Path(folder), url, environment

@@ -5,15 +5,12 @@ Makes a database of its own beside the configured one and drops it again. The wo
 of its own, as in use; its peak memory is the kernel's figure (VmHWM).
 """
 
-import argparse
-import os
 import subprocess
 import sys
-import tempfile
 import time
 from pathlib import Path
 
-from bench.database import ROOT, scratch_database
+from bench.database import ROOT, scratch_rows
 
 PREPARE = """
 import datetime, sys
@@ -108,16 +105,12 @@ def copy_seconds(url: str, out: Path) -> float:
 
 def main() -> None:
     """Print the ratio."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--rows", type=int, default=1_000_000)
-    rows = parser.parse_args().rows
-    with tempfile.TemporaryDirectory() as folder, scratch_database() as (url, environment):
-        os.chmod(folder, 0o755)
-        log = Path(folder) / "million.csv"
+    with scratch_rows(__doc__) as (rows, folder, url, environment):
+        log = folder / "million.csv"
         write_log(log, rows)
         file_id = run(environment, PREPARE, str(log))
         frames, took, peak = run(environment, IMPORT, file_id).split()
-        copied = copy_seconds(url, Path(folder) / "rows.csv")
+        copied = copy_seconds(url, folder / "rows.csv")
         print(f"{int(frames):,} frames, {log.stat().st_size / 1e6:.0f} MB of CSV")
         print(f"import, with summaries: {float(took):.1f} s")
         print(f"\\copy into an equal table: {copied:.1f} s")

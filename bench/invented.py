@@ -32,6 +32,7 @@ from inchmark.core.reception.visit import (
     counted_visit,
     summarise_visit,
 )
+from inchmark.core.simulation import correlated_fading
 
 CENTRE_M = 150.0
 THETA_DBM, REFERENCE_NOISE_DBM = -112.0, -118.0
@@ -194,7 +195,7 @@ class _Study:
         r, random, n = self.regime, self.random, self.regime.frames
         link = LinkKey(key.rig, key.direction, key.receiver)
         theta = self.truth.threshold[link] + noise + random.normal(0, r.sigma_t)
-        level = mean + r.sigma_f * self._fading(n)
+        level = mean + r.sigma_f * correlated_fading(self.random, n, lag1=self.regime.lag1)
         share = (1 - r.floor) * ndtr((level - theta) / r.waterfall)
         s = np.hypot(r.sigma_f, r.waterfall)
         self.truth.visit_loss[key] = 1 - (1 - r.floor) * float(ndtr((mean - theta) / s))
@@ -246,15 +247,6 @@ class _Study:
             rssi_dbm=np.where(brought, -70.0, frames.rssi_dbm),
             relayed=brought,
         )
-
-    def _fading(self, n: int) -> np.ndarray:
-        rho, noise = self.regime.lag1, self.random.standard_normal(n)
-        found = np.empty(n)
-        last = self.random.standard_normal()
-        for i in range(n):
-            last = rho * last + np.sqrt(1 - rho**2) * noise[i]
-            found[i] = last
-        return found
 
     def _ranges(self) -> None:
         r = self.regime

@@ -6,12 +6,9 @@ of its own; the ratio says whether the page's time grows with frames (it must no
 per-visit summaries).
 """
 
-import argparse
-import os
-import tempfile
 from pathlib import Path
 
-from bench.database import scratch_database
+from bench.database import scratch_rows
 from bench.import_frames import IMPORT, PREPARE, run, write_log
 from bench.pages_timed import TIMED
 
@@ -41,13 +38,8 @@ def page_ms(environment: dict, folder: Path, rows: int) -> float:
 
 def main() -> None:
     """Print both medians and the ratio."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--rows", type=int, default=1_000_000)
-    rows = parser.parse_args().rows
-    with tempfile.TemporaryDirectory() as folder, scratch_database() as (_, environment):
-        os.chmod(folder, 0o755)
-        small = page_ms(environment, Path(folder), 2_400)
-        large = page_ms(environment, Path(folder), rows)
+    with scratch_rows(__doc__) as (rows, folder, _, environment):
+        small, large = (page_ms(environment, folder, n) for n in (2_400, rows))
     print(f"Read page, median of 20: {large:.0f} ms with {rows:,} frames (wanted: at most 150)")
     print(f"ratio to the same page with 2,400 frames ({small:.0f} ms): {large / small:.2f}")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 import itertools
 import re
+from collections.abc import Sequence
 
 from django.urls import reverse
 
@@ -117,6 +118,12 @@ def ground(of: Study, site=None) -> BudgetBasis:
     of.refresh_from_db()
     rigs = list(of.rigs.with_parts())
     return BudgetBasis(study=of, rigs=rigs, site=site, kept=kept_reading(of))
+
+
+def missing(response, words: Sequence[str]) -> list[str]:
+    """The words a page does not say."""
+    page = html(response)
+    return [one for one in words if one not in page]
 
 
 def html(response) -> str:

@@ -6,13 +6,13 @@ from inchmark.walk.api import api
 
 urlpatterns = [
     path("", include("inchmark.upkeep.urls")),
-    path("", include("inchmark.people.urls")),
-    path("", include("inchmark.studies.urls")),
-    path("studies/<int:study_id>/shelf/", include("inchmark.shelf.urls")),
-    path("studies/<int:study_id>/plan/", include("inchmark.plan.urls")),
-    path("studies/<int:study_id>/walk/", include("inchmark.walk.urls")),
-    path("studies/<int:study_id>/read/", include("inchmark.read.urls")),
-    path("studies/<int:study_id>/decide/", include("inchmark.decide.urls")),
+    path("", include(("inchmark.people.urls", "people"))),
+    path("", include(("inchmark.studies.urls", "studies"))),
+    path("studies/<int:study_id>/shelf/", include(("inchmark.shelf.urls", "shelf"))),
+    path("studies/<int:study_id>/plan/", include(("inchmark.plan.urls", "plan"))),
+    path("studies/<int:study_id>/walk/", include(("inchmark.walk.urls", "walk"))),
+    path("studies/<int:study_id>/read/", include(("inchmark.read.urls", "read"))),
+    path("studies/<int:study_id>/decide/", include(("inchmark.decide.urls", "decide"))),
     path("field/", include("inchmark.walk.field_urls")),
     path("api/", api.urls),
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -29,8 +30,7 @@ class Place:
         within("height_m", self.height_m, -11_000, 100_000)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Course:
+class Course(NamedTuple):
     """From one place to another: ground distance [m] and azimuths [degrees, 0 to 360)."""
 
     distance_m: float

@@ -96,7 +96,9 @@ class SimulatedWalk:
         mean += self.shadow[stop] + random.normal(0, site.sigma_e_db)
         mean -= site.penalties_db.get(condition, 0.0)
         threshold = one.threshold_dbm + random.normal(0, site.sigma_t_db)
-        levels = mean + site.sigma_f_db * self._fading(frames)
+        levels = mean + site.sigma_f_db * correlated_fading(
+            self.random, frames, lag1=self.site.fading_lag1
+        )
         share = (1 - site.floor) * ndtr((levels - threshold) / site.waterfall_db)
         heard = random.random(frames) < share
         first = self.counters.get(rig, 0)
@@ -118,12 +120,13 @@ class SimulatedWalk:
                 time_s=start_s + i * interval_s,
             )
 
-    def _fading(self, frames: int) -> Floats:
-        rho = self.site.fading_lag1
-        noise = self.random.standard_normal(frames)
-        fading = np.empty(frames)
-        last = self.random.standard_normal()
-        for i in range(frames):
-            last = rho * last + np.sqrt(1 - rho**2) * noise[i]
-            fading[i] = last
-        return fading
+
+def correlated_fading(random: np.random.Generator, frames: int, *, lag1: float) -> Floats:
+    """Return fading of frames in a row (frames,), each like the one before by `lag1`, unit spread."""
+    noise = random.standard_normal(frames)
+    found = np.empty(frames)
+    last = random.standard_normal()
+    for i in range(frames):
+        last = lag1 * last + np.sqrt(1 - lag1**2) * noise[i]
+        found[i] = last
+    return found

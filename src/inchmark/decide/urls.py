@@ -4,7 +4,6 @@ from django.urls import path
 
 from inchmark.decide import views
 
-app_name = "decide"
 urlpatterns = [
     path("", views.decide, name="decide"),
     path("rigs/<int:rig_id>/keep/", views.keep_what_if, name="keep-what-if"),

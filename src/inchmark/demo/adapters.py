@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -18,8 +19,7 @@ START_S = 1_795_168_800.0  # 2026-11-20 10:00 UTC
 GAP_S = 60.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Ear:
+class _Ear(NamedTuple):
     """One way a rig is heard: direction, receiver, and what that adds to its level [dB]."""
 
     direction: str

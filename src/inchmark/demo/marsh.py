@@ -5,6 +5,8 @@ Places in open ocean, parts named after shore plants, and what truly holds there
 
 from __future__ import annotations
 
+from typing import Any
+
 TITLE = "Saltern Marsh · sluice-gate nodes"
 QUESTION = "Which rig reaches the farthest sluice gate from the pump house?"
 NEEDED_M = 740.0
@@ -72,10 +74,10 @@ OFFSETS = (
 )
 # close range at 3 m, 0 dBm: unit, RSSI parallel, crossed, known to be good
 CLOSE = (
-    ("L8-11", -44.0, -58.0, True),
-    ("L8-12", -45.0, -60.0, True),
-    ("L8-13", -43.5, -57.0, True),
-    ("L8-40", -58.0, -61.0, False),
+    {"unit": "L8-11", "parallel_dbm": -44.0, "crossed_dbm": -58.0, "good": True},
+    {"unit": "L8-12", "parallel_dbm": -45.0, "crossed_dbm": -60.0, "good": True},
+    {"unit": "L8-13", "parallel_dbm": -43.5, "crossed_dbm": -57.0, "good": True},
+    {"unit": "L8-40", "parallel_dbm": -58.0, "crossed_dbm": -61.0, "good": False},
 )
 # one message of rig A as the meter sees it: seconds, amperes
 MESSAGE = (
@@ -124,3 +126,19 @@ BARN = ("R1", "roof of the barn", 160.0, 75.0)  # label, name, distance, bearing
 BARN_DB, BACK_DB = -5.0, 3.0  # at the barn; from the fixed end to the carried one
 LAID_FLAT, LAID_FLAT_DB = "laid flat", {"A": 2.0, "B": 11.0}
 RELAYED_AT, RELAYED, RELAY_DBM = ("A", "8"), 12, -71  # rig and stop, frames, the relay's level
+
+# what is said of each walk
+FIRST_WALK: dict[str, Any] = {
+    "name": "saltern-marsh.csv",
+    "rigs": "".join(letter for letter, _, _ in RIGS),
+    "people": "two people, one on the sea wall",
+    "weather": "dry, 9 °C, light wind, ebb",
+    "frames_per_visit": FRAMES,
+}
+SECOND_WALK: dict[str, Any] = {
+    "name": "both-ways.csv",
+    "rigs": "".join(SECOND_RIGS),
+    "people": "the same two, each end logging",
+    "weather": "overcast, 7 °C, calm, flood",
+    "frames_per_visit": SECOND_FRAMES,
+}

@@ -69,21 +69,7 @@ def load_demo(by: Any) -> Study:
     load_bench(study)
     load_places(study)
     load_plan(study, by)
-    walk = start_walk(
-        study,
-        walked_on=WALK_DAY,
-        people="two people, one on the sea wall",
-        weather="dry, 9 °C, light wind, ebb",
-        interval_s=marsh.INTERVAL_S,
-        frames_per_visit=marsh.FRAMES,
-    )
-    units = study.units
-    carried = {rig: units.get(serial=marsh.CARRIED_UNIT) for rig in study.rigs.all()}
-    name_units(walk, carried, units.get(serial=marsh.FIXED_UNIT))
-    received = receive(
-        walk, name="saltern-marsh.csv", blocks=[marsh_log().encode()], by=by, queue=False
-    )
-    import_frames(received.file.pk)
+    walk_the_marsh(study, by, day=WALK_DAY, log=marsh_log(), **marsh.FIRST_WALK)
     load_second_walk(study, by)
     make_reading(study.pk)
     return study
@@ -97,20 +83,20 @@ def load_second_walk(study: Study, by: Any) -> None:
         study,
         SitePoint(kind=SitePoint.RECEIVER, label=label, name=name, lat=lat, lon=lon, antenna_m=4.0),
     )
-    walk = start_walk(
-        study,
-        walked_on=SECOND_DAY,
-        people="the same two, each end logging",
-        weather="overcast, 7 °C, calm, flood",
-        interval_s=marsh.INTERVAL_S,
-        frames_per_visit=marsh.SECOND_FRAMES,
-    )
+    log = second_log(shadow_of_the_marsh())
+    walk_the_marsh(study, by, day=SECOND_DAY, log=log, **marsh.SECOND_WALK)
+
+
+def walk_the_marsh(
+    study: Study, by: Any, *, day: date, log: str, name: str, rigs: str, **facts: Any
+) -> None:
+    """Add a walk of a day: who carried which rigs, in what weather, and the log it brought."""
+    walk = start_walk(study, walked_on=day, interval_s=marsh.INTERVAL_S, **facts)
     units = study.units
-    rigs = study.rigs.filter(letter__in=marsh.SECOND_RIGS)
-    carried = {rig: units.get(serial=marsh.CARRIED_UNIT) for rig in rigs}
+    taken = study.rigs.filter(letter__in=rigs)
+    carried = {rig: units.get(serial=marsh.CARRIED_UNIT) for rig in taken}
     name_units(walk, carried, units.get(serial=marsh.FIXED_UNIT))
-    log = second_log(shadow_of_the_marsh()).encode()
-    received = receive(walk, name="both-ways.csv", blocks=[log], by=by, queue=False)
+    received = receive(walk, name=name, blocks=[log.encode()], by=by, queue=False)
     import_frames(received.file.pk)
 
 
@@ -218,16 +204,8 @@ def load_bench(study: Study) -> None:
         steps=[list(step) for step in marsh.OFFSETS],
     )
     keep_centring(study, centring)
-    for unit, parallel, crossed, good in marsh.CLOSE:
-        check = CloseRange(
-            rig=rig,
-            unit=unit,
-            checked_on=BENCH_DAY,
-            parallel_dbm=parallel,
-            crossed_dbm=crossed,
-            good=good,
-        )
-        keep_close_range(study, check)
+    for check in marsh.CLOSE:
+        keep_close_range(study, CloseRange(rig=rig, checked_on=BENCH_DAY, **check))
     trace = CurrentTrace(rig=rig, unit="L8-11", traced_on=BENCH_DAY)
     keep_trace(study, trace, name="message.csv", data=marsh_trace().encode())
 

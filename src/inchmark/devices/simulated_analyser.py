@@ -11,6 +11,7 @@ import threading
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +21,7 @@ LINE_OHM = 50.0
 IDLE_S = 30.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class VirtualAntenna:
+class VirtualAntenna(NamedTuple):
     """A series resonance: where [Hz], how narrow, what resistance [Ohm]."""
 
     words: str

@@ -4,14 +4,15 @@ from django.urls import path
 
 from inchmark.read import views
 
-app_name = "read"
-urlpatterns = [
+READING = [
     path("", views.reading, name="reading"),
     path("again/", views.again, name="again"),
     path("visits/<int:visit_id>/", views.visit, name="visit"),
-    # everything out again
+]
+EXPORTS = [
     path("export/frames.csv", views.export_frames, name="export-frames"),
     path("export/stops.csv", views.export_stops, name="export-stops"),
     path("export/visits.csv", views.export_visits, name="export-visits"),
     path("export/reading.json", views.export_reading, name="export-reading"),
 ]
+urlpatterns = [*READING, *EXPORTS]

@@ -4,35 +4,40 @@ from django.urls import path
 
 from inchmark.shelf.views import bench, files, ladders, parts, rigs, settings, sweeps
 
-app_name = "shelf"
-urlpatterns = [
+RIGS = [
     path("", rigs.rigs, name="rigs"),
-    # rigs
     path("rigs/new/", rigs.rig_add, name="rig-add"),
     path("rigs/<int:rig_id>/", rigs.rig_edit, name="rig-edit"),
     path("rigs/<int:rig_id>/copy/", rigs.rig_copy, name="rig-copy"),
     path("rigs/<int:rig_id>/remove/", rigs.rig_remove, name="rig-remove"),
-    # parts and their settings
+]
+PARTS = [
     path("parts/<str:kind>/", parts.parts, name="parts"),
     path("parts/<str:kind>/new/", parts.part_add, name="part-add"),
     path("parts/<str:kind>/<int:part_id>/", parts.part, name="part"),
     path("parts/<str:kind>/<int:part_id>/remove/", parts.part_remove, name="part-remove"),
     path("parts/<str:kind>/<int:part_id>/archive/", parts.part_archive, name="part-archive"),
+]
+SETTINGS = [
     path("modules/<int:module_id>/rssi/", parts.module_calibrate, name="module-calibrate"),
     path("modules/<int:module_id>/settings/new/", settings.setting_add, name="setting-add"),
     path("settings/<int:setting_id>/", settings.setting_edit, name="setting-edit"),
     path("settings/<int:setting_id>/remove/", settings.setting_remove, name="setting-remove"),
-    # files in and out
+]
+FILES = [
     path("rules/", files.rules, name="rules"),
     path("files/", files.files, name="files"),
     path("files/shelf.json", files.export, name="export"),
     path("files/shelf.schema.json", files.schema, name="schema"),
-    # checks on the bench
+]
+SWEEPS = [
     path("sweeps/", sweeps.sweeps_page, name="sweeps"),
     path("sweeps/new/", sweeps.sweep_add, name="sweep-add"),
     path("sweeps/<int:sweep_id>/", sweeps.sweep_page, name="sweep"),
     path("sweeps/<int:sweep_id>/file/", sweeps.sweep_file, name="sweep-file"),
     path("sweeps/<int:sweep_id>/remove/", sweeps.sweep_remove, name="sweep-remove"),
+]
+BENCH = [
     path("centrings/", bench.centrings, name="centrings"),
     path("close-ranges/", bench.close_ranges, name="close-ranges"),
     path(
@@ -44,3 +49,4 @@ urlpatterns = [
     path("ladders/", ladders.ladders, name="ladders"),
     path("ladders/<int:check_id>/use/", ladders.ladder_use, name="ladder-use"),
 ]
+urlpatterns = [*RIGS, *PARTS, *SETTINGS, *FILES, *SWEEPS, *BENCH]

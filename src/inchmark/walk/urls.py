@@ -4,23 +4,25 @@ from django.urls import path
 
 from inchmark.walk.views import counts, field, walks
 
-app_name = "walk"
-urlpatterns = [
+WALKS = [
     path("", walks.walks, name="walks"),
     path("new/", walks.walk_add, name="walk-add"),
-    # one walk
+]
+WALK = [
     path("counts/", counts.counts_latest, name="counts-latest"),
     path("<int:walk_id>/counts/", counts.counts, name="counts"),
     path("<int:walk_id>/units/", walks.units_name, name="units-name"),
     path("<int:walk_id>/", walks.walk, name="walk"),
     path("<int:walk_id>/change/", walks.walk_edit, name="walk-edit"),
     path("<int:walk_id>/log/", walks.log_upload, name="log-upload"),
+    path("<int:walk_id>/passes/", field.pass_add, name="pass-add"),
     path("<int:walk_id>/boards/", walks.boards_walk, name="boards-walk"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
-    path("<int:walk_id>/passes/", field.pass_add, name="pass-add"),
     path("passes/<int:pass_id>/end/", field.pass_end, name="pass-end"),
-    # one file
+]
+FILES = [
     path("files/<int:file_id>/bad-lines/", walks.bad_lines, name="bad-lines"),
     path("files/<int:file_id>/again/", walks.file_again, name="file-again"),
     path("files/<int:file_id>/original/", walks.file_original, name="file-original"),
 ]
+urlpatterns = [*WALKS, *WALK, *FILES]

@@ -24,7 +24,7 @@ def fresnel_horizon(row: Row) -> Values:
     if row["quantity"] == "earth_bulge":
         return {"value_m": float(geometry.earth_bulge_m(*ends, k=number(row, "k_factor")))}
     zone = int(row["zone_number"])
-    hertz = number(row, "frequency_mhz") * 1e6
+    hertz = _hertz(row)
     return {"value_m": float(geometry.fresnel_radius_m(*ends, hertz, zone=zone))}
 
 
@@ -33,7 +33,7 @@ def knife(row: Row) -> Values:
     if row["nu_given"]:
         nu = number(row, "nu_given")
     else:
-        hertz = number(row, "frequency_mhz") * 1e6
+        hertz = _hertz(row)
         names = ("height_above_line_m", "distance1_m", "distance2_m")
         nu = float(knife_edge.fresnel_parameter(*(number(row, name) for name in names), hertz))
     return {
@@ -46,7 +46,7 @@ def knife(row: Row) -> Values:
 def two_rays(row: Row) -> Values:
     """Return reflection and loss over flat ground."""
     h1, h2 = number(row, "height_tx_m"), number(row, "height_rx_m")
-    d, hertz = number(row, "distance_m"), number(row, "frequency_mhz") * 1e6
+    d, hertz = number(row, "distance_m"), _hertz(row)
     ground = two_ray.Ground(
         permittivity=number(row, "eps_r"), conductivity_s_m=number(row, "sigma_s_per_m")
     )
@@ -78,7 +78,7 @@ def diffraction(folder: Path) -> Callable[[Row], Values]:
             profile["height_m"],
             height1_m=number(row, "height_tx_above_ground_m"),
             height2_m=number(row, "height_rx_above_ground_m"),
-            frequency_hz=number(row, "frequency_mhz") * 1e6,
+            frequency_hz=_hertz(row),
             polarisation=row["polarisation"],
             k=number(row, "k_factor"),
             ground=two_ray.Ground(
@@ -106,7 +106,7 @@ def building_vegetation(row: Row) -> Values:
 def _entry(row: Row) -> float:
     return float(
         indoors.building_entry_loss_db(
-            number(row, "frequency_mhz") * 1e6,
+            _hertz(row),
             building=row["building_type"],
             share=number(row, "probability_percent") / 100,
             elevation_deg=number(row, "elevation_deg"),
@@ -116,15 +116,19 @@ def _entry(row: Row) -> float:
 
 def _statistical(row: Row) -> float:
     share = number(row, "probability_percent") / 100
-    hertz = number(row, "frequency_mhz") * 1e6
+    hertz = _hertz(row)
     return float(clutter.statistical_clutter_loss_db(number(row, "distance_m"), hertz, share=share))
+
+
+def _hertz(row: Row) -> float:
+    return number(row, "frequency_mhz") * 1e6
 
 
 def _height_gain(row: Row) -> float:
     return float(
         clutter.height_gain_loss_db(
             number(row, "antenna_height_m"),
-            number(row, "frequency_mhz") * 1e6,
+            _hertz(row),
             kind=row["clutter_type"],
             clutter_height_m=number(row, "clutter_height_m"),
             street_width_m=number(row, "street_width_m"),
@@ -136,7 +140,7 @@ def _nominal(row: Row) -> float:
     return float(
         formulas.nominal_clutter_loss_db(
             number(row, "antenna_height_m"),
-            number(row, "frequency_mhz") * 1e6,
+            _hertz(row),
             clutter_height_m=number(row, "clutter_height_m"),
             clutter_distance_m=number(row, "nominal_distance_m"),
         )
@@ -153,7 +157,7 @@ def _indoor(row: Row) -> float:
     return float(
         indoors.indoor_loss_db(
             number(row, "distance_m"),
-            number(row, "frequency_mhz") * 1e6,
+            _hertz(row),
             coefficient=number(row, "power_loss_coefficient"),
             floors_db=number(row, "floor_loss_db"),
         )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from inchmark.core.airtime.chirp import LOW_DATA_RATE_SYMBOL_TIME_S
 from inchmark.core.airtime.setting import carson_bandwidth_hz
@@ -23,8 +24,7 @@ _FREE = {
 DEFAULT_BANDWIDTH_HZ = 125e3
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Named:
+class Named(NamedTuple):
     """One value under its name, as written and in the field's unit."""
 
     field: Field

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 from scipy.special import stdtrit
@@ -56,8 +57,7 @@ class PlannedWalk:
     rigs: Mapping[str, SimulatedRig]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Power:
+class Power(NamedTuple):
     """How many of the simulated studies settled the question, with a 95 % interval."""
 
     studies: int

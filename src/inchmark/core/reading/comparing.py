@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 
 import numpy as np
 from scipy.special import stdtrit
@@ -127,17 +128,12 @@ def _receiver(
         known = [(a, b) for a, b in pairs if alike(analysis, a, b)]
         if known:
             margin = summarise(np.mean([p.margin(a) - p.margin(b) for a, b in known], axis=0))
-    paired = None
-    if side_by_side(analysis.site.receivers, name, first):
-        paired = _paired(analysis, direction, name, first)
-    return ReceiverDifference(
-        receiver=name,
-        against=first,
-        direction=direction,
-        level_db=level,
-        margin_db=margin,
-        paired=paired,
+    found = ReceiverDifference(
+        receiver=name, against=first, direction=direction, level_db=level, margin_db=margin
     )
+    if not side_by_side(analysis.site.receivers, name, first):
+        return found
+    return replace(found, paired=_paired(analysis, direction, name, first))
 
 
 def _paired(analysis: Analysis, direction: str, name: str, first: str) -> Paired | None:

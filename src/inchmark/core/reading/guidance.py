@@ -118,6 +118,7 @@ def _guided(
         verdict=verdict,
         about=words,
         in_db=in_db,
+        sentence=_sentence(verdict, words, now, after, metres, label, stops, ahead, in_db=in_db),
         half_width=now,
         half_width_after=after,
         next_m=metres,
@@ -126,7 +127,6 @@ def _guided(
         sure=claim.sure if claim else None,
         sure_before=claim.before if claim else None,
         stops=analysis.stop_count,
-        sentence=_sentence(verdict, words, now, after, metres, label, stops, ahead, in_db=in_db),
         curve=tuple((float(d), 1.96 * outlook.after([float(d)])) for d in candidates),
     )
 

@@ -168,7 +168,7 @@ class ReceiverDifference:
     direction: str
     level_db: Estimate | None
     margin_db: Estimate | None
-    paired: Paired | None
+    paired: Paired | None = None  # where both heard the same transmissions
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -193,8 +193,8 @@ class PenaltyPair:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Flag:
-    """Something about a visit that changes how it counts; `window` in shares of its frames."""
+class OfVisit:
+    """Which visit something is said of; `ref` is the visit as whoever asked knows it."""
 
     ref: int | None
     rig: str
@@ -203,6 +203,12 @@ class Flag:
     direction: str
     receiver: str
     walk: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flag(OfVisit):
+    """Something about a visit that changes how it counts; `window` in shares of its frames."""
+
     what: str  # interference, change, relayed
     window: tuple[float, float] | None = None
     words: str = ""
@@ -276,16 +282,9 @@ class Guidance:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class VisitReading:
+class VisitReading(OfVisit):
     """One visit: what was sent and heard, and its level with and without the lost frames."""
 
-    ref: int | None
-    rig: str
-    stop: str
-    condition: str
-    direction: str
-    receiver: str
-    walk: str
     distance_m: float
     sent: int
     heard: int

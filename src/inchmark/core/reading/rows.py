@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import asdict
 
 import numpy as np
 
@@ -137,13 +138,8 @@ def visit_reading(analysis: Analysis, i: int) -> VisitReading:
     s, used = v.summary, analysis.used[i]
     hand, high = analysis.in_hand_db(i), analysis.reads_high_db(i)
     return VisitReading(
+        **asdict(v.key),
         ref=v.ref,
-        rig=v.key.rig,
-        stop=v.key.stop,
-        condition=v.key.condition,
-        direction=v.key.direction,
-        receiver=v.key.receiver,
-        walk=v.key.walk,
         distance_m=analysis.rows[i].distance_m,
         sent=s.sent,
         heard=s.heard,
@@ -189,19 +185,7 @@ def _flag(
     analysis: Analysis, i: int, what: str, window: tuple[float, float] | None, words: str
 ) -> Flag:
     v = analysis.visits[i]
-    key = v.key
-    return Flag(
-        ref=v.ref,
-        rig=key.rig,
-        stop=key.stop,
-        condition=key.condition,
-        direction=key.direction,
-        receiver=key.receiver,
-        walk=key.walk,
-        what=what,
-        window=window,
-        words=words,
-    )
+    return Flag(**asdict(v.key), ref=v.ref, what=what, window=window, words=words)
 
 
 def needed_at(analysis: Analysis, link: LinkKey, distance_m: float) -> Needed:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from inchmark.core.budget import Budget, End, EndName, ItemKey, link_budget
 from inchmark.core.interval import Estimate
@@ -186,8 +187,7 @@ def _walked_limits(ground: BudgetBasis, rig: Rig) -> Estimate | None:
     return walked.needed.in_hand_db if walked and walked.needed else None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Path:
+class _Path(NamedTuple):
     db: float
     source: str
     measured: bool

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from inchmark.core.reading.analysis import Analysis
-from inchmark.core.reading.notes.places import about, places, where
+from inchmark.core.reading.notes.places import Found, counted
 from inchmark.core.reading.result import FACT, Note
 from inchmark.core.reading.rules import BURSTY_TAU, FEW_FRAMES, FEW_VISITS_TAU, SURVIVOR_DB
 from inchmark.core.reception.proportion import zero_loss_frames
@@ -17,97 +17,84 @@ SHORT_VISIT = 3.0  # times tau of the level: shorter, a visit cannot know its le
 def survivors_strong(analysis: Analysis) -> Iterator[Note]:
     """Name the visits where the mean of survivors misleads."""
     high = {i: analysis.reads_high_db(i) for i in range(len(analysis.visits))}
-    found = sorted((i for i, db in high.items() if db >= SURVIVOR_DB), key=lambda i: -high[i])
-    if not found:
+    order = sorted((i for i, db in high.items() if db >= SURVIVOR_DB), key=lambda i: -high[i])
+    if not order:
         return
-    worst = found[0]
+    found, worst, rest = Found(analysis, tuple(order)), order[0], Found(analysis, tuple(order[1:]))
     s, mean = analysis.used[worst], analysis.level_of(worst)
     off = (mean.high - mean.estimate) if mean else 0.0
-    others = (
-        f" So it does, less, for {places([analysis.visits[i] for i in found[1:]])}."
-        if found[1:]
-        else ""
-    )
-    yield about(
-        analysis,
-        found,
+    others = f" So it does, less, for {rest.places}." if rest.indices else ""
+    yield found.note(
         "survivors_strong",
-        f"Survivors look strong at {plural(len(found), 'visit')}",
-        f"{where(analysis.visits[worst])}: {s.lost} of {plural(s.sent, 'frame')} were lost. The mean of those that arrived reads {decibels(high[worst], sign=False)} (±{number(off)}) too high; the fit counts the lost ones as below threshold.{others}",
+        f"Survivors look strong at {found.many}",
+        f"{found.first}: {s.lost} of {plural(s.sent, 'frame')} were lost. The mean of those that arrived reads {decibels(high[worst], sign=False)} (±{number(off)}) too high; the fit counts the lost ones as below threshold.{others}",
     )
 
 
 def nothing_heard(analysis: Analysis) -> Iterator[Note]:
     """Say that silence is a result."""
-    found = [i for i, v in enumerate(analysis.visits) if v.summary.heard == 0]
-    if not found:
+    silent = tuple(i for i, v in enumerate(analysis.visits) if v.summary.heard == 0)
+    if not silent:
         return
-    first = analysis.visits[found[0]]
-    many = "visit" if len(found) == 1 else "visits"
-    yield about(
-        analysis,
-        found,
+    found, first = Found(analysis, silent), silent[0]
+    sent = plural(analysis.visits[first].summary.sent, "frame")
+    yield found.note(
         "nothing_heard",
-        f"Nothing heard at {len(found)} {many}",
-        f"{places([analysis.visits[i] for i in found])}. That is a result: at {distance(analysis.rows[found[0]].distance_m)} {plural(first.summary.sent, 'frame')} went out, the loss is at least {percent(analysis.loss_of(found[0]).low)} and the level lies below the threshold. Such visits are counted, not left out.",
+        f"Nothing heard at {found.many}",
+        f"{found.places}. That is a result: at {distance(analysis.rows[first].distance_m)} {sent} went out, the loss is at least {percent(analysis.loss_of(first).low)} and the level lies below the threshold. Such visits are counted, not left out.",
         kind=FACT,
     )
 
 
 def resets(analysis: Analysis) -> Iterator[Note]:
     """Say where the counter restarted."""
-    found = [i for i, v in enumerate(analysis.visits) if v.summary.resets]
-    if found:
-        found.sort(key=lambda i: -analysis.visits[i].summary.resets)
-        most = analysis.visits[found[0]].summary.resets
-        yield about(
-            analysis,
-            found,
-            "counter_reset",
-            f"The counter restarted at {plural(len(found), 'visit')}",
-            f"{places([analysis.visits[i] for i in found])}: the sequence fell back, {plural(most, 'time')} at the first, as after a lost supply or a slipped lead. Frames sent between the last before and the first after are counted only as far as times and the beacon interval tell. Check the lead.",
+
+    def words(found: Found, _: int) -> tuple[str, str]:
+        most = plural(analysis.visits[found.indices[0]].summary.resets, "time")
+        return (
+            f"The counter restarted at {found.many}",
+            f"{found.places}: the sequence fell back, {most} at the first, as after a lost supply or a slipped lead. Frames sent between the last before and the first after are counted only as far as times and the beacon interval tell. Check the lead.",
         )
+
+    return counted(analysis, "counter_reset", lambda s: s.resets, words)
 
 
 def copies(analysis: Analysis) -> Iterator[Note]:
-    """Say where frames came more than once, or a counter wrapped."""
-    found = [i for i, v in enumerate(analysis.visits) if v.summary.duplicates]
-    if found:
-        count = sum(analysis.visits[i].summary.duplicates for i in found)
-        yield about(
-            analysis,
-            found,
-            "duplicates",
-            f"{plural(count, 'duplicate')} at {plural(len(found), 'visit')}",
-            f"{places([analysis.visits[i] for i in found])}: the same frame arrived more than once, as through a relay or a resend. Each frame counts once.",
-            kind=FACT,
+    """Say where frames came more than once."""
+
+    def words(found: Found, count: int) -> tuple[str, str]:
+        return (
+            f"{plural(count, 'duplicate')} at {found.many}",
+            f"{found.places}: the same frame arrived more than once, as through a relay or a resend. Each frame counts once.",
         )
-    wrapped = [i for i, v in enumerate(analysis.visits) if v.summary.wraps]
-    if wrapped:
-        yield about(
-            analysis,
-            wrapped,
-            "counter_wrap",
-            f"The counter wrapped at {plural(len(wrapped), 'visit')}",
-            f"{places([analysis.visits[i] for i in wrapped])}: the sequence ran over its top and went on from zero; nothing was lost by that.",
-            kind=FACT,
+
+    return counted(analysis, "duplicates", lambda s: s.duplicates, words, kind=FACT)
+
+
+def wraps(analysis: Analysis) -> Iterator[Note]:
+    """Say where a counter ran over its top."""
+
+    def words(found: Found, _: int) -> tuple[str, str]:
+        return (
+            f"The counter wrapped at {found.many}",
+            f"{found.places}: the sequence ran over its top and went on from zero; nothing was lost by that.",
         )
+
+    return counted(analysis, "counter_wrap", lambda s: s.wraps, words, kind=FACT)
 
 
 def few_frames(analysis: Analysis) -> Iterator[Note]:
     """Name the least certain visit."""
-    found = [i for i, used in enumerate(analysis.used) if used.sent < FEW_FRAMES]
-    if not found:
+    few = [i for i, used in enumerate(analysis.used) if used.sent < FEW_FRAMES]
+    if not few:
         return
-    found.sort(key=lambda i: analysis.loss_of(i).low - analysis.loss_of(i).high)
-    worst = found[0]
+    few.sort(key=lambda i: analysis.loss_of(i).low - analysis.loss_of(i).high)
+    found, worst = Found(analysis, tuple(few)), few[0]
     loss, needed = analysis.loss_of(worst), zero_loss_frames(analysis.rules.loss)
-    yield about(
-        analysis,
-        found,
+    yield found.note(
         "few_frames",
-        f"Too few frames at {plural(len(found), 'visit')}",
-        f"{where(analysis.visits[worst])} sent {analysis.used[worst].sent}: the loss could be {percent(loss.low)} to {percent(loss.high)}. Even with none lost it takes {needed} independent frames to show a loss under {percent(analysis.rules.loss)}.",
+        f"Too few frames at {found.many}",
+        f"{found.first} sent {analysis.used[worst].sent}: the loss could be {percent(loss.low)} to {percent(loss.high)}. Even with none lost it takes {needed} independent frames to show a loss under {percent(analysis.rules.loss)}.",
         remedy="plan",
     )
 
@@ -140,20 +127,14 @@ def bursty(analysis: Analysis) -> Iterator[Note]:
 
 def short_visits(analysis: Analysis) -> Iterator[Note]:
     """Name visits too short to know their level, for neighbouring frames fade together."""
-    found = [
-        i
-        for i, used in enumerate(analysis.used)
-        if used.heard_with_level and used.sent < SHORT_VISIT * analysis.level_tau
-    ]
-    if found:
-        yield about(
-            analysis,
-            found,
+    least = SHORT_VISIT * analysis.level_tau
+    short = [i for i, u in enumerate(analysis.used) if u.heard_with_level and u.sent < least]
+    if short:
+        found, whose = Found(analysis, tuple(short)), "its" if len(short) == 1 else "their"
+        yield found.note(
             "level_unsure",
-            f"{plural(len(found), 'visit')} too short to know its level"
-            if len(found) == 1
-            else f"{plural(len(found), 'visit')} too short to know their level",
-            f"Levels stay alike over {number(analysis.level_tau, 0)} frames here. A visit shorter than three times that cannot know its own mean level: {places([analysis.visits[i] for i in found])}. Send more frames, or move a little while counting.",
+            f"{found.many} too short to know {whose} level",
+            f"Levels stay alike over {number(analysis.level_tau, 0)} frames here. A visit shorter than three times that cannot know its own mean level: {found.places}. Send more frames, or move a little while counting.",
             remedy="plan",
         )
 
@@ -167,4 +148,5 @@ MAKERS = (
     clipped,
     nothing_heard,
     copies,
+    wraps,
 )

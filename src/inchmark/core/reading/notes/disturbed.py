@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from inchmark.core.reading.analysis import Analysis
-from inchmark.core.reading.notes.places import about, places, where
+from inchmark.core.reading.notes.places import Found, counted
 from inchmark.core.reading.result import FACT, Note
 from inchmark.core.reception.changes import NOISE
 from inchmark.core.wording import level, percent, plural
@@ -13,29 +13,27 @@ from inchmark.core.wording import level, percent, plural
 
 def interfered(analysis: Analysis) -> Iterator[Note]:
     """Name visits whose losses their level does not explain."""
-    found = list(analysis.fit.interfered) if analysis.fit else []
-    if not found:
+    lossy = list(analysis.fit.interfered) if analysis.fit else []
+    if not lossy:
         return
-    found.sort(key=lambda i: -analysis.loss_of(i).low)
-    worst = found[0]
+    lossy.sort(key=lambda i: -analysis.loss_of(i).low)
+    found, worst = Found(analysis, tuple(lossy)), lossy[0]
     strong = analysis.used[worst].level_mean_dbm
     at = f" at {level(strong)}" if strong is not None else ""
-    yield about(
-        analysis,
-        found,
+    yield found.note(
         "interference",
-        f"Losses that level does not explain at {plural(len(found), 'visit')}",
-        f"{where(analysis.visits[worst])}: {percent(analysis.loss_of(worst).estimate)} lost{at}. Interference, a collision or a restart is likelier than weakness. The fit gives such visits a loss of their own, so they do not bend the threshold; their levels count. All of them: {places([analysis.visits[i] for i in found])}.",
+        f"Losses that level does not explain at {found.many}",
+        f"{found.first}: {percent(analysis.loss_of(worst).estimate)} lost{at}. Interference, a collision or a restart is likelier than weakness. The fit gives such visits a loss of their own, so they do not bend the threshold; their levels count. All of them: {found.places}.",
         remedy="walk",
     )
 
 
 def changed(analysis: Analysis) -> Iterator[Note]:
     """Name visits of which a stretch is left out."""
-    found = list(analysis.changed)
-    if not found:
+    if not analysis.changed:
         return
-    first = found[0]
+    found = Found(analysis, tuple(analysis.changed))
+    first = found.indices[0]
     change = analysis.visits[first].summary.change
     if change is None:
         return
@@ -46,30 +44,24 @@ def changed(analysis: Analysis) -> Iterator[Note]:
         if change.stretch.kind == NOISE
         else "it lost far more than the rest"
     )
-    yield about(
-        analysis,
-        found,
+    yield found.note(
         "changed_inside",
-        f"Something changed inside {plural(len(found), 'visit')}",
-        f"{where(analysis.visits[first])}: {plural(out, 'frame')} of {sent}, from {percent(change.stretch.start / sent)} to {percent(change.stretch.end / sent)} of the visit, are left out: {why}. The rest of the visit counts. All of them: {places([analysis.visits[i] for i in found])}.",
+        f"Something changed inside {found.many}",
+        f"{found.first}: {plural(out, 'frame')} of {sent}, from {percent(change.stretch.start / sent)} to {percent(change.stretch.end / sent)} of the visit, are left out: {why}. The rest of the visit counts. All of them: {found.places}.",
         remedy="walk",
     )
 
 
 def relayed(analysis: Analysis) -> Iterator[Note]:
     """Say that relayed frames are no evidence of the direct link."""
-    found = [i for i, v in enumerate(analysis.visits) if v.summary.relayed]
-    if found:
-        count = sum(analysis.visits[i].summary.relayed for i in found)
-        found.sort(key=lambda i: -analysis.visits[i].summary.relayed)
-        yield about(
-            analysis,
-            found,
-            "relayed",
+
+    def words(found: Found, count: int) -> tuple[str, str]:
+        return (
             f"{plural(count, 'frame')} came through a relay",
-            f"{places([analysis.visits[i] for i in found])}. A relayed frame says nothing of the direct link: it counts as sent and not heard there, and its level, the relay's, is not used.",
-            kind=FACT,
+            f"{found.places}. A relayed frame says nothing of the direct link: it counts as sent and not heard there, and its level, the relay's, is not used.",
         )
+
+    return counted(analysis, "relayed", lambda s: s.relayed, words, kind=FACT)
 
 
 def noise_from_snr(analysis: Analysis) -> Iterator[Note]:
