@@ -1,4 +1,4 @@
-"""`inchmark read | reference | simulate | bridge`: core, formats and devices without the web."""
+"""`inchmark read | frames | reference | simulate | bridge`: core, formats and devices without the web."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import os
 import sys
 from pathlib import Path
 
+from inchmark.cli.frames import add_parser as add_frames
 from inchmark.cli.reference import TableResult, check_tables
 from inchmark.cli.study import Known, read_files
 from inchmark.core.reading.answer import answer_of
@@ -90,6 +91,7 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--interval", type=float, metavar="S", help="beacon interval, if known")
     read.add_argument("--frames-per-visit", type=int, metavar="N", help="frames sent, if known")
     read.set_defaults(run=_read)
+    add_frames(commands)
     reference = commands.add_parser(
         "reference", help="check the core against tables of reference values"
     )

@@ -67,7 +67,7 @@ def check_signature(start: bytes) -> None:
 def numbered_lines(blocks: Iterable[bytes]) -> Iterator[Line | BadLine]:
     """Yield the lines of a byte stream; blank ones are skipped, LF, CRLF and CR all end a line."""
     number, first = 0, True
-    for raw, dropped in _raw_lines(blocks):
+    for raw, dropped in raw_lines(blocks):
         number += 1
         if first:
             raw, first = raw.removeprefix(_UTF8_BOM), False
@@ -105,7 +105,7 @@ def _showable(text: str) -> str:
     return shown.encode("utf-8", "replace").decode("utf-8")  # lone surrogates
 
 
-def _raw_lines(blocks: Iterable[bytes]) -> Iterator[tuple[bytes, int]]:
+def raw_lines(blocks: Iterable[bytes]) -> Iterator[tuple[bytes, int]]:
     """Yield (line, bytes dropped beyond the limit)."""
     rest, dropped, after_cr = b"", 0, False
     for block in filter(None, blocks):  # an empty piece between CR and LF parts no line

@@ -1,0 +1,55 @@
+"""Positions of a talking receiver: GGA and RMC sentences of NMEA 0183, read by pynmea2."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import NamedTuple
+
+import pynmea2
+
+
+class Spot(NamedTuple):
+    """A position [degrees], its time [s since 1970] where the sentence dates it, and its quality."""
+
+    lat: float
+    lon: float
+    time_s: float | None
+    satellites: int | None = None
+    hdop: float | None = None
+
+
+def position(sentence: str) -> Spot | None:
+    """Return the position of a sentence; None where it has no fix or is of another kind.
+
+    Raises
+    ------
+    ValueError
+        The checksum is wrong, or the sentence is damaged.
+    """
+    try:
+        found = pynmea2.parse(sentence, check=True)
+    except pynmea2.ParseError as wrong:
+        raise ValueError(f"A position sentence is damaged ({wrong.args[0][0]}).") from wrong
+    kind = found.sentence_type
+    try:
+        if kind == "GGA" and found.gps_qual:
+            return _spot(found, None, int(found.num_sats or 0), _number(found.horizontal_dil))
+        if kind == "RMC" and found.status == "A":
+            moment = datetime.combine(found.datestamp, found.timestamp)
+            at = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+            return _spot(found, at.timestamp(), None, None)
+    except (TypeError, ValueError, AttributeError) as wrong:
+        raise ValueError("A position sentence is damaged.") from wrong
+    return None
+
+
+def _number(text: str) -> float | None:
+    return float(text) if text else None
+
+
+def _spot(
+    found: pynmea2.NMEASentence, time_s: float | None, satellites: int | None, hdop: float | None
+) -> Spot | None:
+    if not found.lat or not found.lon:
+        return None
+    return Spot(float(found.latitude), float(found.longitude), time_s, satellites, hdop)

@@ -1,0 +1,400 @@
+"""A recipe proposed from lines: what each part is, why, and what has to be asked."""
+
+from __future__ import annotations
+
+from collections import Counter as Tally
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from statistics import median
+
+from inchmark.core.recipe.clock import Kind, date_in, kind_of
+from inchmark.core.recipe.columns import Column
+from inchmark.core.recipe.counters import counter_use, other_counters
+from inchmark.core.recipe.levels import level_uses
+from inchmark.core.recipe.names import Act, Meaning, act_of
+from inchmark.core.recipe.pieces import (
+    POSITION,
+    Heads,
+    Pieces,
+    expanded,
+    header_of,
+    lead_of,
+    taken_apart,
+)
+from inchmark.core.recipe.recipe import FRAME_MAKERS, Recipe, Use
+from inchmark.core.recipe.text import plain
+
+MOST_LINES = 20_000
+USUAL = 0.7  # of the frames must bear a figure for a line without it to be damaged
+# first words that say what kind of line it is
+KNOWN_KINDS = frozenset(
+    [
+        "rx",
+        "recv",
+        "received",
+        "got",
+        "pkt",
+        "packet",
+        "frame",
+        "msg",
+        "dbg",
+        "debug",
+        "info",
+        "warn",
+        "err",
+        "error",
+        "log",
+        "gps",
+        "pos",
+        "cfg",
+        "stat",
+        "status",
+        "beacon",
+        "ack",
+    ]
+)
+ABSOLUTE = (Kind.FULL, Kind.CLOCK, Kind.EPOCH_S, Kind.EPOCH_MS)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Told:
+    """What the user said before: what per cent is of [dBm], the date of the log."""
+
+    percent: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Proposal:
+    """A recipe, what has to be asked first, and what each part was taken for."""
+
+    recipe: Recipe
+    questions: tuple[str, ...] = ()
+    frames: int = 0  # lines that look like frames, of those looked at
+
+
+@dataclass(slots=True)
+class _Seen:
+    """The lines looked at, taken apart, and their parts as columns."""
+
+    heads: Heads | None
+    pieces: list[tuple[int, Pieces]]
+    names_first: bool = False
+    columns: dict[str, Column] = field(default_factory=dict)
+
+    def of(self, meaning: Meaning) -> list[Column]:
+        return [column for column in self.columns.values() if column.meaning is meaning]
+
+
+def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
+    """Return a recipe for a log's lines; the first twenty thousand are looked at."""
+    told = told or Told()
+    seen = _seen([plain(line) for line in lines[:MOST_LINES]])
+    questions: list[str] = []
+    times, stamp, month_first = _times(seen, questions)
+    taken = {use.name for use in times}
+    texts = list(_texts(seen, taken))
+    taken |= {use.name for use in texts}
+    free = {name: c for name, c in seen.columns.items() if name not in taken}
+    levels = level_uses(free, told.percent, questions)
+    texts = _with_sender(texts, levels, seen)
+    groups = _groups(texts, seen)
+    taken |= {use.name for use in (*levels, *texts)}
+    rest = {name: c for name, c in seen.columns.items() if name not in taken}
+    seq = counter_use(rest, groups, questions)
+    counters = [seq, *other_counters(rest, seq, groups)] if seq else []
+    places = _places(seen, taken | {use.name for use in counters})
+    uses = [*counters, *levels, *texts, *places, *times]
+    recipe = Recipe(
+        uses=tuple(uses),
+        heads=seen.heads.names if seen.heads else (),
+        delimiter=seen.heads.delimiter if seen.heads else "",
+        stamp=stamp,
+        month_first=month_first,
+        names_first=seen.names_first,
+    )
+    recipe = replace(recipe, begins=_begins(recipe, seen))
+    frames = _frame_lines(recipe, seen)
+    recipe = replace(
+        recipe, needs=_needs(recipe, seen, frames), unused=_unused(recipe, seen, frames)
+    )
+    if not any(use.meaning in FRAME_MAKERS for use in uses):
+        questions.append(
+            "No part of a line looks like a counter, an RSSI or an S/N, so no line is a frame. Is this a frame log? A recipe file can say which part is what."
+        )
+    return Proposal(recipe=recipe, questions=tuple(questions), frames=len(frames))
+
+
+def _seen(lines: Sequence[str]) -> _Seen:
+    heads = _header(lines)
+    seen = _Seen(heads, [], names_first=heads is None and _names_first(lines))
+    for number, line in enumerate(lines):
+        if not line:
+            continue
+        for pieces in expanded(taken_apart(line, heads, names_first=seen.names_first)):
+            seen.pieces.append((number, pieces))
+            act = act_of(pieces.words)
+            for part in pieces.parts:
+                if pieces.form != POSITION and not _is_head(part.name, part.text, heads):
+                    column = seen.columns.setdefault(part.name, Column(part.name))
+                    column.add(part.text, part.unit, number, act)
+    return seen
+
+
+def _names_first(lines: Sequence[str]) -> bool:
+    """Tell whether lines of one shape begin with names of their own, like boards, and not with a kind."""
+    leads = Tally(lead for line in lines[:2000] if (lead := lead_of(line))[0].isalpha())
+    by_count: dict[int, list[str]] = {}
+    for (lead, count), times in leads.items():
+        if times >= 3:
+            by_count.setdefault(count, []).append(lead)
+    kinds = [act_of(frozenset((lead.lower(),))) for own in by_count.values() for lead in own]
+    told = KNOWN_KINDS.intersection(lead.lower() for own in by_count.values() for lead in own)
+    several = any(len(own) >= 2 for own in by_count.values())
+    return several and not told and all(kind is Act.HEARD for kind in kinds)
+
+
+def _is_head(name: str, text: str, heads: Heads | None) -> bool:
+    return heads is not None and text.lower() == name
+
+
+def _header(lines: Sequence[str]) -> Heads | None:
+    """Return the heads of a table: a line of names that the lines after it fit."""
+    filled = [line for line in lines if line]
+    for i, line in enumerate(filled[:60]):
+        heads = header_of(line.lstrip("# "))
+        following = filled[i + 1 : i + 31]
+        if heads is None or not following:
+            continue
+        fits = [heads.cells(text) for text in following]
+        fitting = [
+            one for one in fits if one and any(c.isdigit() for p in one.parts for c in p.text)
+        ]
+        known = sum(Column(name).meaning is not None for name in heads.names)
+        if len(fitting) >= 0.6 * len(following) and known >= 1:
+            return heads
+    return None
+
+
+# ----------------------------------------------------------------------------------------- times
+
+
+def _times(seen: _Seen, questions: list[str]) -> tuple[list[Use], Kind | None, bool]:
+    stamps = [pieces.stamp for _, pieces in seen.pieces if pieces.stamp]
+    kinds = Tally(kind for text in stamps if (kind := kind_of(text)))
+    stamp = kinds.most_common(1)[0][0] if kinds else None
+    uses = list(_time_columns(seen))
+    dated = [*stamps, *(t for use in uses for t in seen.columns[use.name].texts)]
+    month_first = _month_first(dated, questions)
+    return uses, stamp, month_first
+
+
+def _time_columns(seen: _Seen) -> Iterator[Use]:
+    found: set[Meaning] = set()
+    for column in seen.columns.values():
+        meaning, kind = _time_of(column)
+        if meaning is not None and meaning not in found:
+            found.add(meaning)
+            why = "its values are times" if column.positional else "its name says so"
+            yield Use(name=column.name, meaning=meaning, kind=kind, reason=f"{why}: {kind}")
+
+
+def _time_of(column: Column) -> tuple[Meaning | None, Kind | None]:
+    sample = column.texts[:200]
+    kinds = Tally(kind_of(text) for text in sample)
+    kind, count = kinds.most_common(1)[0]
+    dated = sum(date_in(text) is not None for text in sample) >= 0.9 * len(sample)
+    if dated and kind is not Kind.FULL:
+        return Meaning.DATE, Kind.FULL
+    if kind is None or count < 0.8 * len(sample):
+        return None, None
+    if kind in (Kind.FULL, Kind.CLOCK) and not column.numeric:
+        return Meaning.TIME, kind
+    if kind in ABSOLUTE and (
+        (column.meaning in (Meaning.TIME, None) and column.positional)
+        or column.meaning is Meaning.TIME
+    ):
+        return Meaning.TIME, kind
+    if column.meaning in (Meaning.TIME, Meaning.UPTIME) and column.numeric and _ascends(column):
+        return Meaning.UPTIME, _since(column)
+    return None, None
+
+
+def _ascends(column: Column) -> bool:
+    steps = [b - a for a, b in zip(column.numbers, column.numbers[1:], strict=False)]
+    return not steps or sum(step >= 0 for step in steps) >= 0.8 * len(steps)
+
+
+def _since(column: Column) -> Kind:
+    unit, name = column.stated_unit, column.name.lower()
+    if unit == "us" or "micros" in name:
+        return Kind.UP_US
+    if unit == "ms" or "milli" in name or "ms" in name or "tick" in name:
+        return Kind.UP_MS
+    whole = column.whole and max(column.numbers, default=0) > 86_400
+    return Kind.UP_MS if whole else Kind.UP_S
+
+
+def _month_first(texts: Sequence[str], questions: list[str]) -> bool:
+    """Tell whether the month stands before the day in dates like 11/14/2026."""
+    slashed = [t for t in texts if "/" in t[:6] and (t[:1].isdigit() and not t[:4].isdigit())]
+    if not slashed:
+        return False
+    pairs = [text.split("/")[:2] for text in slashed]
+    if any(second.isdigit() and int(second) > 12 for _, second in pairs):
+        return True
+    if any(first.isdigit() and int(first) > 12 for first, _ in pairs):
+        return False
+    if len({first for first, _ in pairs}) == 1 == len({second for _, second in pairs}):
+        first, second = pairs[0]
+        if first != second:
+            questions.append(
+                f"Dates read {first}/{second}: is the month or the day first? Keep the recipe (--keep FILE), set month_first in it and read with --recipe FILE."
+            )
+    return False
+
+
+# ----------------------------------------------------------------------------------------- texts
+
+
+_TEXTUAL = (
+    Meaning.RIG, Meaning.STOP, Meaning.RECEIVER, Meaning.SOURCE, Meaning.CONDITION,
+    Meaning.DIRECTION, Meaning.HEARD, Meaning.ACK, Meaning.CRC,
+)  # fmt: skip
+_SWITCHES = (Meaning.HEARD, Meaning.ACK, Meaning.CRC)
+_SWITCH_WORDS = frozenset(
+    [
+        "0",
+        "1",
+        "true",
+        "false",
+        "yes",
+        "no",
+        "y",
+        "n",
+        "ok",
+        "heard",
+        "missed",
+        "lost",
+        "rx",
+        "pass",
+        "fail",
+        "bad",
+        "good",
+        "ack",
+        "nack",
+        "received",
+    ]
+)
+
+
+def _texts(seen: _Seen, taken: set[str]) -> Iterator[Use]:
+    for meaning in _TEXTUAL:
+        for column in sorted(seen.of(meaning), key=lambda c: -c.count):
+            if column.name in taken or not _fits(column, meaning):
+                continue
+            taken.add(column.name)
+            yield Use(name=column.name, meaning=meaning, reason="its name says so")
+            break
+
+
+def _fits(column: Column, meaning: Meaning) -> bool:
+    if meaning in _SWITCHES:
+        return all(text.lower() in _SWITCH_WORDS for text in column.texts)
+    if meaning is Meaning.STOP and column.stated_unit not in ("", "m", "km"):
+        return False
+    longest = max(len(text) for text in column.texts)
+    few = column.distinct <= max(24, 0.2 * column.count)
+    return longest <= 60 and few and not (column.numeric and not column.whole)
+
+
+def _groups(texts: Sequence[Use], seen: _Seen) -> Mapping[int, str]:
+    """Return whose counter each line tells of, where lines name a sender or a rig."""
+    found: dict[int, str] = {}
+    for use in texts:
+        if use.meaning in (Meaning.SOURCE, Meaning.RIG):
+            column = seen.columns[use.name]
+            for line, text in zip(column.lines, column.texts, strict=True):
+                found[line] = found.get(line, "") + "/" + text
+    return found
+
+
+def _with_sender(texts: list[Use], levels: Sequence[Use], seen: _Seen) -> list[Use]:
+    """Take a short text beside the level that only its place names, and few repeat, for the sender."""
+    if any(use.meaning in (Meaning.SOURCE, Meaning.RIG) for use in texts):
+        return texts
+    framed = {use.name.split("[")[0] for use in levels}
+    for column in seen.columns.values():
+        beside = column.positional and column.name.split("[")[0] in framed
+        if beside and not column.numeric and _repeats(column):
+            why = f"a short text that repeats ({', '.join(sorted(set(column.texts))[:4])})"
+            return [*texts, Use(name=column.name, meaning=Meaning.SOURCE, reason=why)]
+    return texts
+
+
+def _repeats(column: Column) -> bool:
+    short = max(len(text) for text in column.texts) <= 16
+    return short and column.count >= 4 and column.distinct <= max(2, min(12, column.count // 4))
+
+
+def _places(seen: _Seen, taken: set[str]) -> Iterator[Use]:
+    for meaning in (Meaning.HOPS, Meaning.LAT, Meaning.LON, Meaning.DISTANCE):
+        for column in seen.of(meaning):
+            if column.name not in taken and column.numeric:
+                yield Use(name=column.name, meaning=meaning, reason="its name says so")
+                break
+
+
+# ---------------------------------------------------------------------------------- whole frames
+
+
+def _begins(recipe: Recipe, seen: _Seen) -> str:
+    """Return the part that begins a frame, where counter and level stand in lines of their own."""
+    makers = [use for use in recipe.uses if use.meaning in FRAME_MAKERS]
+    columns = [seen.columns[use.name] for use in makers if Act.HEARD in seen.columns[use.name].acts]
+    if len(columns) < 2 or recipe.heads:
+        return ""
+    one, other = columns[0], columns[1]
+    shared = set(one.lines) & set(other.lines)
+    if min(one.count, other.count) < 3 or len(shared) > 0.1 * min(len(one.lines), len(other.lines)):
+        return ""
+    if not 0.4 <= one.count / other.count <= 2.5:
+        return ""
+    return min(columns, key=lambda column: column.lines[0]).name
+
+
+def _frame_lines(recipe: Recipe, seen: _Seen) -> set[int]:
+    names = {use.name for use in recipe.uses if use.meaning in FRAME_MAKERS}
+    return {
+        number for number, pieces in seen.pieces if any(part.name in names for part in pieces.parts)
+    }
+
+
+def _needs(recipe: Recipe, seen: _Seen, frames: set[int]) -> tuple[Meaning, ...]:
+    """Return the figures nearly every heard frame bears."""
+    heard = [
+        {part.name for part in pieces.parts}
+        for number, pieces in seen.pieces
+        if number in frames and act_of(pieces.words) is Act.HEARD
+    ]
+    if not heard or recipe.begins:
+        return tuple(use.meaning for use in recipe.uses if use.meaning is Meaning.SEQ)
+    return tuple(
+        use.meaning
+        for use in recipe.uses
+        if use.meaning in FRAME_MAKERS
+        and sum(use.name in names for names in heard) >= USUAL * len(heard)
+    )
+
+
+def _unused(recipe: Recipe, seen: _Seen, frames: set[int]) -> tuple[str, ...]:
+    used = {use.name for use in recipe.uses}
+    beside = [
+        (column.name, _middle(column))
+        for column in seen.columns.values()
+        if column.name not in used and frames.intersection(column.lines)
+    ]
+    return tuple(name for name, _ in beside[:60])
+
+
+def _middle(column: Column) -> float:
+    return median(column.numbers) if column.numbers else 0.0
