@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 from inchmark.core.gathering.exchanges import tries_of
 from inchmark.core.gathering.sent import SentLog
 from inchmark.core.gathering.source import Row, Source
-from inchmark.core.gathering.timeline import Timeline, Track
+from inchmark.core.gathering.timeline import Stay, Timeline, Track
 from inchmark.core.gathering.visits import Sending, passes, silent, visit_key, with_lost
 from inchmark.core.reading.measured import REPLIES
 from inchmark.core.recipe.names import Act
@@ -44,8 +45,12 @@ def gather(
         by_stream.setdefault(row.stream, []).append(row)
     visited: set[tuple[str, ...]] = set()
     for stream in by_stream.values():
-        for run in passes(_in_order(stream)):
-            found.rows += _pass(run, timeline, sending, found)
+        runs = list(passes(_in_order(stream), timeline))
+        times = Counter(visit_key(run[0]) for run, _ in runs)
+        for run, stay in runs:
+            # how many are sent at a visit says nothing of one pass of several
+            once = sending if times[visit_key(run[0])] == 1 else replace(sending, per_visit=None)
+            found.rows += _pass(run, stay, once, found)
             visited.add(visit_key(run[0]))
     found.rows += _silent(timeline, by_stream, visited)
     return found
@@ -82,9 +87,7 @@ def _in_order(rows: list[Row]) -> list[Row]:
     return rows
 
 
-def _pass(run: list[Row], timeline: Timeline, sending: Sending, found: Gathered) -> Iterable[Row]:
-    stays = {id(stay): stay for row in run if (stay := timeline.stay_of(row))}
-    stay = next(iter(stays.values())) if len(stays) == 1 else None
+def _pass(run: list[Row], stay: Stay | None, sending: Sending, found: Gathered) -> Iterable[Row]:
     counted = all(row.seq is not None for row in run)
     known = sending.per_visit or sending.interval_s or (stay and stay.sent is not None)
     if not counted and not known:

@@ -31,6 +31,7 @@ class Row:
     hops: float | None = None
     lat: float | None = None
     lon: float | None = None
+    pass_number: int = 0  # which time the rig stood there
 
     @property
     def stream(self) -> tuple[str, str, str]:

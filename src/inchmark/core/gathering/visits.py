@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import groupby
 
 import numpy as np
 
 from inchmark.core.gathering.source import Row
-from inchmark.core.gathering.timeline import Stay
+from inchmark.core.gathering.timeline import Stay, Timeline
 from inchmark.core.reception.sequence import COUNTER_BITS, read_sequence
 
 MOST_LOST = 20_000
@@ -28,10 +28,27 @@ def visit_key(row: Row) -> tuple[str, str, str, str, str]:
     return row.rig, row.stop, row.condition, row.direction, row.receiver
 
 
-def passes(rows: Sequence[Row]) -> Iterator[list[Row]]:
-    """Yield runs of rows of one stream that stood at one stop; the counter goes on between them."""
-    for _, run in groupby(rows, key=visit_key):
-        yield list(run)
+def passes(rows: Sequence[Row], timeline: Timeline) -> Iterator[tuple[list[Row], Stay | None]]:
+    """Yield runs of rows of one stream that stood at one stop, with their stay.
+
+    The counter goes on between runs: two stays at one stop are two, unless one follows on the
+    other.
+    """
+    stays = [timeline.stay_of(row) for row in rows]
+    starts = [i for i in range(len(rows)) if i == 0 or _parted(rows, stays, i)]
+    counts: Counter[tuple[str, ...]] = Counter()
+    for start, end in zip(starts, [*starts[1:], len(rows)], strict=True):
+        key = visit_key(rows[start])
+        run = [replace(row, pass_number=counts[key]) for row in rows[start:end]]
+        counts[key] += 1
+        inside = {id(stay): stay for stay in stays[start:end]}
+        yield run, stays[start] if len(inside) == 1 else None
+
+
+def _parted(rows: Sequence[Row], stays: Sequence[Stay | None], i: int) -> bool:
+    one, other = stays[i - 1], stays[i]
+    apart = one is not None and other is not None and one is not other and other.from_s > one.to_s
+    return apart or visit_key(rows[i - 1]) != visit_key(rows[i])
 
 
 def with_lost(rows: list[Row], sending: Sending, stay: Stay | None) -> list[Row]:

@@ -161,14 +161,20 @@ class PassCounter:
     """Numbers the passes of each visit while a log streams by.
 
     A rig, as one receiver hears it in one direction, is at one stop in one condition at a time:
-    lines of another stop or condition in between end the pass.
+    lines of another stop or condition in between end the pass, and so does a log that says so.
     """
 
-    here: dict[tuple[str, str, str], VisitKey] = field(default_factory=dict)
+    here: dict[tuple[str, str, str], tuple[VisitKey, float]] = field(default_factory=dict)
     count: dict[VisitKey, int] = field(default_factory=dict)
 
-    def number(self, visits: Mapping[VisitKey, Ints], lines: int) -> Ints:
-        """Return the pass, from 0, of each of so many lines; visits hold their line numbers."""
+    def number(
+        self, visits: Mapping[VisitKey, Ints], lines: int, said: Floats | None = None
+    ) -> Ints:
+        """Return the pass, from 0, of each of so many lines; visits hold their line numbers.
+
+        `said` is the pass a log itself names, NaN where it names none.
+        """
+        named = np.nan_to_num(said, nan=-1.0) if said is not None else np.full(lines, -1.0)
         passes = np.zeros(lines, dtype=np.int64)
         links: dict[tuple[str, str, str], list[VisitKey]] = {}
         for key in visits:
@@ -178,13 +184,16 @@ class PassCounter:
             codes = np.repeat(np.arange(len(keys)), [len(visits[key]) for key in keys])
             order = np.argsort(rows, kind="stable")
             rows, codes = rows[order], codes[order]
-            starts = np.flatnonzero(np.diff(codes, prepend=-1))
+            changed = (np.diff(codes, prepend=-1) != 0) | (np.diff(named[rows], prepend=-2) != 0)
+            starts = np.flatnonzero(changed)
             for start, end in zip(starts, [*starts[1:], len(rows)], strict=True):
-                passes[rows[start:end]] = self._enter(link, keys[codes[start]])
+                passes[rows[start:end]] = self._enter(
+                    link, keys[codes[start]], float(named[rows[start]])
+                )
         return passes
 
-    def _enter(self, link: tuple[str, str, str], key: VisitKey) -> int:
-        if self.here.get(link) != key:
-            self.here[link] = key
+    def _enter(self, link: tuple[str, str, str], key: VisitKey, said: float) -> int:
+        if self.here.get(link) != (key, said):
+            self.here[link] = (key, said)
             self.count[key] = min(self.count.get(key, -1) + 1, MOST_PASSES)
         return self.count[key]

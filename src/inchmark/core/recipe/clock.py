@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta, timezone
 from enum import StrEnum
+from functools import lru_cache
 
 DAY_S = 86_400.0
 WRAP = 2.0**32
@@ -118,7 +119,8 @@ class Clock:
         if self.kind is Kind.FULL or day:
             return self._full(f"{day} {text}" if day else text) + self.shift_s
         if self.kind is Kind.CLOCK:
-            seconds = clock_seconds(text) + self._over_midnight(clock_seconds(text))
+            seconds = clock_seconds(text)
+            seconds += self._over_midnight(seconds)
             if self.day is None:
                 return None
             return _midnight(self.day, self.zone) + seconds + self.shift_s
@@ -169,5 +171,6 @@ def clock_seconds(text: str) -> float:
     return int(found[1]) * 3600 + int(found[2]) * 60 + int(found[3] or 0) + part
 
 
+@lru_cache(maxsize=64)
 def _midnight(day: date, zone: timezone) -> float:
     return datetime(day.year, day.month, day.day, tzinfo=zone).timestamp()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from enum import StrEnum
+from functools import lru_cache
 
 
 class Meaning(StrEnum):
@@ -102,6 +103,9 @@ def _words(text: str) -> frozenset[str]:
     return frozenset(text.split())
 
 
+# what switches say, like heard=1, crc=fail, ack=none
+YES = _words("1 true yes y ok heard rx received good ack pass on")
+NO = _words("0 false no n lost missed fail failed bad nack error none off timeout")
 SENT = _words("tx ping sent send sending transmit transmitted transmitting gesendet sende txdone")
 REPLIED = _words("reply replied pong ack acked answer answered response acknowledged antwort")
 LOST = _words(
@@ -122,6 +126,7 @@ class Act(StrEnum):
     DAMAGED = "damaged"
 
 
+@lru_cache(maxsize=4096)
 def act_of(words: frozenset[str]) -> Act:
     """Return what the words of a line tell of; a line with figures alone is a frame heard."""
     if words & DAMAGED and words & WRONG:

@@ -7,22 +7,16 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from statistics import median
 
-from inchmark.core.recipe.clock import Kind, date_in, kind_of
+from inchmark.core.recipe.cells import Heads, header_of
 from inchmark.core.recipe.columns import Column
 from inchmark.core.recipe.counters import counter_use, other_counters
 from inchmark.core.recipe.levels import level_uses
-from inchmark.core.recipe.names import Act, Meaning, act_of
-from inchmark.core.recipe.pieces import (
-    POSITION,
-    Heads,
-    Pieces,
-    expanded,
-    header_of,
-    lead_of,
-    taken_apart,
-)
+from inchmark.core.recipe.names import NO, YES, Act, Meaning, act_of
+from inchmark.core.recipe.parts import POSITION, Pieces
+from inchmark.core.recipe.pieces import expanded, lead_of, taken_apart
 from inchmark.core.recipe.recipe import FRAME_MAKERS, Recipe, Use
 from inchmark.core.recipe.text import plain
+from inchmark.core.recipe.times import times_of
 
 MOST_LINES = 20_000
 USUAL = 0.7  # of the frames must bear a figure for a line without it to be damaged
@@ -53,7 +47,6 @@ KNOWN_KINDS = frozenset(
         "ack",
     ]
 )
-ABSOLUTE = (Kind.FULL, Kind.CLOCK, Kind.EPOCH_S, Kind.EPOCH_MS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,7 +83,9 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
     told = told or Told()
     seen = _seen([plain(line) for line in lines[:MOST_LINES]])
     questions: list[str] = []
-    times, stamp, month_first = _times(seen, questions)
+    times, stamp, month_first = times_of(
+        [pieces.stamp for _, pieces in seen.pieces if pieces.stamp], seen.columns, questions
+    )
     taken = {use.name for use in times}
     texts = list(_texts(seen, taken))
     taken |= {use.name for use in texts}
@@ -144,9 +139,9 @@ def _names_first(lines: Sequence[str]) -> bool:
     """Tell whether lines of one shape begin with names of their own, like boards, and not with a kind."""
     leads = Tally(lead for line in lines[:2000] if (lead := lead_of(line))[0].isalpha())
     by_count: dict[int, list[str]] = {}
-    for (lead, count), times in leads.items():
+    for (word, cells), times in leads.items():
         if times >= 3:
-            by_count.setdefault(count, []).append(lead)
+            by_count.setdefault(cells, []).append(word)
     kinds = [act_of(frozenset((lead.lower(),))) for own in by_count.values() for lead in own]
     told = KNOWN_KINDS.intersection(lead.lower() for own in by_count.values() for lead in own)
     several = any(len(own) >= 2 for own in by_count.values())
@@ -175,84 +170,6 @@ def _header(lines: Sequence[str]) -> Heads | None:
     return None
 
 
-# ----------------------------------------------------------------------------------------- times
-
-
-def _times(seen: _Seen, questions: list[str]) -> tuple[list[Use], Kind | None, bool]:
-    stamps = [pieces.stamp for _, pieces in seen.pieces if pieces.stamp]
-    kinds = Tally(kind for text in stamps if (kind := kind_of(text)))
-    stamp = kinds.most_common(1)[0][0] if kinds else None
-    uses = list(_time_columns(seen))
-    dated = [*stamps, *(t for use in uses for t in seen.columns[use.name].texts)]
-    month_first = _month_first(dated, questions)
-    return uses, stamp, month_first
-
-
-def _time_columns(seen: _Seen) -> Iterator[Use]:
-    found: set[Meaning] = set()
-    for column in seen.columns.values():
-        meaning, kind = _time_of(column)
-        if meaning is not None and meaning not in found:
-            found.add(meaning)
-            why = "its values are times" if column.positional else "its name says so"
-            yield Use(name=column.name, meaning=meaning, kind=kind, reason=f"{why}: {kind}")
-
-
-def _time_of(column: Column) -> tuple[Meaning | None, Kind | None]:
-    sample = column.texts[:200]
-    kinds = Tally(kind_of(text) for text in sample)
-    kind, count = kinds.most_common(1)[0]
-    dated = sum(date_in(text) is not None for text in sample) >= 0.9 * len(sample)
-    if dated and kind is not Kind.FULL:
-        return Meaning.DATE, Kind.FULL
-    if kind is None or count < 0.8 * len(sample):
-        return None, None
-    if kind in (Kind.FULL, Kind.CLOCK) and not column.numeric:
-        return Meaning.TIME, kind
-    if kind in ABSOLUTE and (
-        (column.meaning in (Meaning.TIME, None) and column.positional)
-        or column.meaning is Meaning.TIME
-    ):
-        return Meaning.TIME, kind
-    if column.meaning in (Meaning.TIME, Meaning.UPTIME) and column.numeric and _ascends(column):
-        return Meaning.UPTIME, _since(column)
-    return None, None
-
-
-def _ascends(column: Column) -> bool:
-    steps = [b - a for a, b in zip(column.numbers, column.numbers[1:], strict=False)]
-    return not steps or sum(step >= 0 for step in steps) >= 0.8 * len(steps)
-
-
-def _since(column: Column) -> Kind:
-    unit, name = column.stated_unit, column.name.lower()
-    if unit == "us" or "micros" in name:
-        return Kind.UP_US
-    if unit == "ms" or "milli" in name or "ms" in name or "tick" in name:
-        return Kind.UP_MS
-    whole = column.whole and max(column.numbers, default=0) > 86_400
-    return Kind.UP_MS if whole else Kind.UP_S
-
-
-def _month_first(texts: Sequence[str], questions: list[str]) -> bool:
-    """Tell whether the month stands before the day in dates like 11/14/2026."""
-    slashed = [t for t in texts if "/" in t[:6] and (t[:1].isdigit() and not t[:4].isdigit())]
-    if not slashed:
-        return False
-    pairs = [text.split("/")[:2] for text in slashed]
-    if any(second.isdigit() and int(second) > 12 for _, second in pairs):
-        return True
-    if any(first.isdigit() and int(first) > 12 for first, _ in pairs):
-        return False
-    if len({first for first, _ in pairs}) == 1 == len({second for _, second in pairs}):
-        first, second = pairs[0]
-        if first != second:
-            questions.append(
-                f"Dates read {first}/{second}: is the month or the day first? Keep the recipe (--keep FILE), set month_first in it and read with --recipe FILE."
-            )
-    return False
-
-
 # ----------------------------------------------------------------------------------------- texts
 
 
@@ -261,30 +178,6 @@ _TEXTUAL = (
     Meaning.DIRECTION, Meaning.HEARD, Meaning.ACK, Meaning.CRC,
 )  # fmt: skip
 _SWITCHES = (Meaning.HEARD, Meaning.ACK, Meaning.CRC)
-_SWITCH_WORDS = frozenset(
-    [
-        "0",
-        "1",
-        "true",
-        "false",
-        "yes",
-        "no",
-        "y",
-        "n",
-        "ok",
-        "heard",
-        "missed",
-        "lost",
-        "rx",
-        "pass",
-        "fail",
-        "bad",
-        "good",
-        "ack",
-        "nack",
-        "received",
-    ]
-)
 
 
 def _texts(seen: _Seen, taken: set[str]) -> Iterator[Use]:
@@ -299,7 +192,7 @@ def _texts(seen: _Seen, taken: set[str]) -> Iterator[Use]:
 
 def _fits(column: Column, meaning: Meaning) -> bool:
     if meaning in _SWITCHES:
-        return all(text.lower() in _SWITCH_WORDS for text in column.texts)
+        return all(text.lower() in YES | NO for text in column.texts)
     if meaning is Meaning.STOP and column.stated_unit not in ("", "m", "km"):
         return False
     longest = max(len(text) for text in column.texts)

@@ -9,10 +9,12 @@ from typing import Any, NamedTuple
 
 from inchmark.core.recipe import nmea
 from inchmark.core.recipe.clock import Clock, Kind
-from inchmark.core.recipe.names import Act, Meaning, act_of
+from inchmark.core.recipe.names import NO, YES, Act, Meaning, act_of
+from inchmark.core.recipe.parts import JSON, POSITION, Part, Pieces
 from inchmark.core.recipe.payload import read_counter
-from inchmark.core.recipe.pieces import JSON, POSITION, Part, Pieces, expanded, taken_apart
-from inchmark.core.recipe.recipe import FIGURES, FRAME_MAKERS, STANDING, TEXTS, Recipe, Use
+from inchmark.core.recipe.pieces import expanded, taken_apart
+from inchmark.core.recipe.recipe import FRAME_MAKERS, STANDING, TEXTS, Recipe, Use
+from inchmark.core.recipe.shapes import Shapes
 from inchmark.core.recipe.text import MOST_CHARACTERS, plain
 
 POSITION_AGE_S = 30.0
@@ -21,27 +23,6 @@ BOUNDS = {
     Meaning.NOISE: (-200, 60), Meaning.HOPS: (0, 255), Meaning.LAT: (-90, 90),
     Meaning.LON: (-180, 180), Meaning.DISTANCE: (0, 1e7),
 }  # fmt: skip
-_YES = frozenset(
-    ["1", "true", "yes", "y", "ok", "heard", "rx", "received", "good", "ack", "pass", "on"]
-)
-_NO = frozenset(
-    [
-        "0",
-        "false",
-        "no",
-        "n",
-        "lost",
-        "missed",
-        "fail",
-        "failed",
-        "bad",
-        "nack",
-        "error",
-        "none",
-        "off",
-        "timeout",
-    ]
-)
 
 
 class Damaged(NamedTuple):
@@ -109,6 +90,8 @@ class Reader:
         self.recipe = recipe
         self.heads = recipe.table()
         self.uses = {use.name: use for use in recipe.uses}
+        self.dated = recipe.use_of(Meaning.DATE) is not None
+        self.shapes = Shapes(self._taken, wanted=set(self.uses) | {recipe.begins})
         self.stamp = self._clock(recipe.stamp, clocking)
         self.clocks = {u.name: self._clock(u.kind, clocking) for u in recipe.uses if u.kind}
         self.needs = set(recipe.needs)
@@ -130,6 +113,9 @@ class Reader:
             month_first=self.recipe.month_first,
         )
 
+    def _taken(self, text: str) -> list[Pieces]:
+        return expanded(taken_apart(text, self.heads, names_first=self.recipe.names_first))
+
     def read(self, number: int, raw: str) -> Iterator[Event]:
         """Yield what a line tells; a frame over several lines comes with the line that ends it."""
         text = plain(raw)
@@ -141,7 +127,7 @@ class Reader:
             if cells and all(part.name == part.text for part in cells.parts):
                 yield Aside(number, text)
                 return
-        for pieces in expanded(taken_apart(text, self.heads, names_first=self.recipe.names_first)):
+        for pieces in self.shapes.taken(text):
             yield from self._event(number, raw, text, pieces)
 
     def end(self) -> Iterator[Event]:
@@ -259,11 +245,13 @@ class Reader:
         yield from self._frame(told.number, "", told)
 
     def _time(self, pieces: Pieces) -> float | None:
-        day = next((p.text for p in pieces.parts if self._means(p, Meaning.DATE)), "")
+        day = ""
+        if self.dated:
+            day = next((p.text for p in pieces.parts if self._means(p, Meaning.DATE)), "")
         found: float | None = None
         for part in pieces.parts:
             clock = self.clocks.get(part.name)
-            if clock is not None and not self._means(part, Meaning.DATE):
+            if clock is not None and not (self.dated and self._means(part, Meaning.DATE)):
                 found = clock.read(part.text, day if self._means(part, Meaning.TIME) else "")
             if found is not None:
                 return found
@@ -301,7 +289,7 @@ class Reader:
 def _value_of(use: Use, part: Part) -> Any:
     if use.counter is not None:
         return read_counter(part.text, use.counter)
-    if use.meaning in FIGURES:
+    if use.meaning in BOUNDS:
         value = use.written.value(part.text)
         if value is not None:
             low, high = BOUNDS[use.meaning]
@@ -316,5 +304,5 @@ def _value_of(use: Use, part: Part) -> Any:
         return part.text[:60]
     if use.meaning in (Meaning.HEARD, Meaning.ACK, Meaning.CRC):
         word = part.text.lower()
-        return True if word in _YES else False if word in _NO else None
+        return True if word in YES else False if word in NO else None
     return None

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from inchmark.core.recipe.cells import Heads
 from inchmark.core.recipe.clock import Kind
 from inchmark.core.recipe.names import Meaning
 from inchmark.core.recipe.numbers import Written
-from inchmark.core.recipe.pieces import Heads
 
 FRAME_MAKERS = (Meaning.SEQ, Meaning.RSSI, Meaning.SNR)
 FIGURES = (*FRAME_MAKERS, Meaning.NOISE, Meaning.HOPS, Meaning.LAT, Meaning.LON, Meaning.DISTANCE)

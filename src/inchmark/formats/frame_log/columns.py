@@ -65,6 +65,7 @@ NUMBERS = {
     "snr_db": NumberColumn(-80, 160, "dB"),
     "noise_dbm": NumberColumn(-200, 60, "dBm"),
     "hops": NumberColumn(0, 255, whole=True),
+    "pass": NumberColumn(0, 32_000, whole=True),
     "lat": NumberColumn(-90, 90, "degrees"),
     "lon": NumberColumn(-180, 180, "degrees"),
 }
@@ -85,6 +86,7 @@ COLUMNS = (
     "lat",
     "lon",
 )
+READABLE = (*COLUMNS, "pass")  # which time the rig stood there, where a log says so
 
 
 def read_time(token: str) -> float:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from itertools import chain, islice
 
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.formats.frame_log.columns import ALIASES, COLUMNS, REQUIRED
+from inchmark.formats.frame_log.columns import ALIASES, READABLE, REQUIRED
 from inchmark.formats.frame_log.lines import BadLine, Line, check_signature, numbered_lines
 from inchmark.formats.frame_log.rows import FrameBlock, Row, check_rows
 
@@ -104,8 +104,8 @@ class _CsvSplitter:
         found = [name.strip().strip('"').lower() for name in header.split(self.delimiter)]
         found = [ALIASES.get(name, name) for name in found]
         self.width = len(found)
-        self.names = [name for name in found if name in COLUMNS]
-        self.pick = [i for i, name in enumerate(found) if name in COLUMNS]
+        self.names = [name for name in found if name in READABLE]
+        self.pick = [i for i, name in enumerate(found) if name in READABLE]
         missing = [name for name in REQUIRED if name not in self.names]
         if missing:
             raise UnreadableFileError(
@@ -145,7 +145,7 @@ class _CsvSplitter:
 class _JsonSplitter:
     """Tokens of a JSON object in the order of all columns."""
 
-    names = list(COLUMNS)
+    names = list(READABLE)
 
     def tokens(self, text: str) -> Sequence[str]:
         """Return the tokens.
@@ -165,7 +165,7 @@ class _JsonSplitter:
         missing = [name for name in REQUIRED if named.get(name) in (None, "")]
         if missing:
             raise ValueError(f"The line has no {' and no '.join(missing)}.")
-        return [_token(named.get(name)) for name in COLUMNS]
+        return [_token(named.get(name)) for name in READABLE]
 
 
 def _token(value: object) -> str:

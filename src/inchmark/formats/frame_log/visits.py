@@ -49,7 +49,9 @@ def load_frames(blocks: Iterable[bytes], nodes: Mapping[str, str] | None = None)
         for block in piece.blocks:
             visits = visits_in(block)
             block.number["relayed"] = relayed_lines(block, nodes or {}).astype(np.float64)
-            block.number["pass"] = counter.number(visits, len(block)).astype(np.float64)
+            block.number["pass"] = counter.number(
+                visits, len(block), block.number.get("pass")
+            ).astype(np.float64)
             for key, rows in visits.items():
                 loaded.visits.setdefault(key, []).append(_take(block, rows))
     return loaded

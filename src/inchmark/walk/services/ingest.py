@@ -114,7 +114,7 @@ class _Import:
     def _take_block(self, piece: LogPiece, block: FrameBlock) -> None:
         visit_ids = np.zeros(len(block), dtype=np.int64)
         visits = visits_in(block)
-        passes = self.passes.number(visits, len(block))
+        passes = self.passes.number(visits, len(block), block.number.get("pass"))
         for key, rows in visits.items():
             reason = self._unknown(key)
             if reason:
