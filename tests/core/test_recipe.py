@@ -384,7 +384,7 @@ def test_times_stand_in_columns_of_many_kinds():
 
 
 def test_levels_without_names_are_told_by_their_figures():
-    assert meanings([f"{i},{70 + i * 7 % 5},y" for i in range(9)])["/3[2]"] is Meaning.RSSI
+    assert meanings([f"{i},{70 + (9 - i) % 5},y" for i in range(9)])["/3[2]"] is Meaning.RSSI
     found = meanings([f"{i},-{80 + i % 5},-117.{i},6.{i}" for i in range(9)])
     assert found == {
         "/4[1]": Meaning.SEQ, "/4[2]": Meaning.RSSI, "/4[3]": Meaning.NOISE, "/4[4]": Meaning.SNR,

@@ -20,7 +20,7 @@ from inchmark.plan.models import Design, Site
 from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.studies.models import Study
-from inchmark.walk.adapters import units_by_rig
+from inchmark.walk.adapters.visits import units_by_rig
 from inchmark.walk.models import Visit
 
 __all__ = [

@@ -14,7 +14,7 @@ from inchmark.read.adapters import STORED, KeptReading, kept_reading, looked_of,
 from inchmark.read.models import ReadingFailure, StudyReading
 from inchmark.studies.models import Study
 from inchmark.studies.queue import queue_once
-from inchmark.walk.adapters import SUMMARY_VERSION, measured_visit, units_of
+from inchmark.walk.adapters.visits import SUMMARY_VERSION, measured_visit, units_of
 from inchmark.walk.models import Frame, FrameFile, Visit
 from inchmark.walk.services.summaries import summarise
 

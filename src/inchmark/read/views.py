@@ -25,7 +25,7 @@ from inchmark.read.figures.beside import beside
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
-from inchmark.walk.adapters import counts_of
+from inchmark.walk.adapters.visits import counts_of
 from inchmark.walk.models import Visit
 
 FRAMES_A_PAGE = 100

@@ -103,7 +103,10 @@ class FrameFile(models.Model):
     """A log as it came, kept whole in chunks; what it gave, or why it could not be read."""
 
     RECEIVING, WAITING, READ, FAILED = "receiving", "waiting", "read", "failed"
+    ASKING, ASIDE = "asking", "aside"
     STATES = [
+        (ASKING, "waits for its recipe"),
+        (ASIDE, "set aside"),
         (RECEIVING, "arriving"),
         (WAITING, "being read"),
         (READ, "read"),
@@ -124,6 +127,14 @@ class FrameFile(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
     read_at = models.DateTimeField(null=True)
+    # what its lines mean, and what it stands for where they do not say; none for our own frame log
+    recipe = models.JSONField(null=True)
+    said = models.JSONField(default=dict)
+    unknown = models.JSONField(
+        default=dict
+    )  # names the study lacks, with how many frames bear them
+    no_frame_count = models.BigIntegerField(default=0)  # lines that are no frames
+    aside_reason = models.CharField("why it is set aside", max_length=200, blank=True)
 
     objects = FrameFileQuerySet.as_manager()
 
@@ -243,6 +254,39 @@ class Visit(models.Model):
         return f"rig {self.rig.letter} at stop {self.stop.label}"
 
 
+class Stay(models.Model):
+    """A stretch of time of a walk: which rig stood at which stop, carried how, heard by whom."""
+
+    walk = models.ForeignKey(Walk, on_delete=models.CASCADE, related_name="stays")
+    from_time = models.DateTimeField("from")
+    to_time = models.DateTimeField("to")
+    stop = models.ForeignKey(Stop, on_delete=models.PROTECT, related_name="stays")
+    rig = models.ForeignKey(
+        Rig, on_delete=models.PROTECT, related_name="stays", null=True, blank=True
+    )
+    condition = models.CharField("carried", max_length=60, blank=True)
+    receiver = models.CharField(max_length=60, blank=True)
+    sent = models.PositiveIntegerField("frames sent", null=True, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = InWalkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["from_time", "pk"]
+        constraints = [
+            models.CheckConstraint(
+                name="stay_goes_on",
+                condition=models.Q(to_time__gt=models.F("from_time")),
+                violation_error_message="The stay ends before it begins. Check both times.",
+            ),
+            bounded("stay", "sent", 0, 1_000_000),
+        ]
+
+    def __str__(self) -> str:
+        return f"stop {self.stop.label}, {self.from_time:%H:%M} to {self.to_time:%H:%M}"
+
+
 class HandCount(models.Model):
     """Frames sent and heard of one pass of a visit, as somebody wrote them down.
 
@@ -308,7 +352,10 @@ class Frame(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["file", "line_number"], name="frame_line_once"),
+            # a line may tell of several receivers, and of frames lost after the one it heard
+            models.UniqueConstraint(
+                fields=["file", "line_number", "visit", "seq"], name="frame_line_once"
+            ),
             bounded("frame", "rssi_dbm", -200, 60, "dBm"),
             bounded("frame", "noise_dbm", -200, 60, "dBm"),
             bounded("frame", "snr_db", -80, 160, "dB"),

@@ -26,7 +26,7 @@ _PACKED = """
            string_agg(int8send(file_id * 65536 + pass_number), ''::bytea) AS passes,
            string_agg(CASE WHEN hops > 0 THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea)
                AS relayed
-    FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number) AS ordered
+    FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number, seq) AS ordered
 """
 _WEAK = """
     SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN'), v.id
@@ -42,12 +42,13 @@ _EXPORT = f"""
                  f.rssi_dbm, f.snr_db, f.noise_dbm, {_PLAIN.format("v.condition")} AS condition,
                  {_PLAIN.format("v.direction")} AS direction,
                  {_PLAIN.format("v.receiver")} AS receiver,
-                 {_PLAIN.format("f.source")} AS source, f.hops, f.lat, f.lon
+                 {_PLAIN.format("f.source")} AS source, f.hops, f.lat, f.lon,
+                 nullif(f.pass_number, 0) AS pass
           FROM walk_frame f JOIN walk_visit v ON v.id = f.visit_id
                JOIN shelf_rig r ON r.id = v.rig_id
                JOIN plan_stop s ON s.id = v.stop_id
-          WHERE f.file_id = {{file}} AND f.line_number > {{after}}
-          ORDER BY f.line_number LIMIT {EXPORT_LINES})
+          WHERE f.file_id = {{file}} AND f.line_number > {{after}} AND f.line_number <= {{last}}
+          ORDER BY f.line_number, f.visit_id, f.seq)
     TO STDOUT (FORMAT csv)
 """  # noqa: S608 - every part of it is ours; numbers of files and lines go in as integers
 _EXPORT_END = """
@@ -99,14 +100,14 @@ class FrameQuerySet(QuerySet[Any]):
         Between pieces nothing is held in the database.
         """
         for file_id in file_ids:
-            after, lines = 0, EXPORT_LINES
+            after, lines = -1, EXPORT_LINES
             while lines == EXPORT_LINES:
                 with connection.cursor() as cursor:
                     cursor.execute(_EXPORT_END, [file_id, after, EXPORT_LINES])
                     last, lines = cursor.fetchone()
                     if not lines:
                         break
-                    query = _EXPORT.format(file=int(file_id), after=int(after))
+                    query = _EXPORT.format(file=int(file_id), after=int(after), last=int(last))
                     with cursor.copy(query) as copy:
                         piece = b"".join(copy)
                 after = last

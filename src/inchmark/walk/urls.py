@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.walk.views import counts, field, walks
+from inchmark.walk.views import counts, field, logs, stays, walks
 
 WALKS = [
     path("", walks.walks, name="walks"),
@@ -17,12 +17,16 @@ WALK = [
     path("<int:walk_id>/log/", walks.log_upload, name="log-upload"),
     path("<int:walk_id>/passes/", field.pass_add, name="pass-add"),
     path("<int:walk_id>/boards/", walks.boards_walk, name="boards-walk"),
+    path("<int:walk_id>/names/", logs.names, name="names"),
+    path("<int:walk_id>/timeline/", stays.stays, name="stays"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
     path("passes/<int:pass_id>/end/", field.pass_end, name="pass-end"),
 ]
 FILES = [
     path("files/<int:file_id>/bad-lines/", walks.bad_lines, name="bad-lines"),
     path("files/<int:file_id>/again/", walks.file_again, name="file-again"),
+    path("files/<int:file_id>/recipe/", logs.recipe, name="recipe"),
+    path("files/<int:file_id>/aside/", logs.file_aside, name="file-aside"),
     path("files/<int:file_id>/original/", walks.file_original, name="file-original"),
 ]
 urlpatterns = [*WALKS, *WALK, *FILES]

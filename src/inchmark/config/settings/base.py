@@ -136,6 +136,7 @@ BODY_LIMIT_MB = 2
 BODY_LIMITS_MB = {
     "walk:log-upload": 257,
     "walk:bad-lines": 9,
+    "begin-with-logs": 257,
     "api:add_frames": 9,
     "plan:stops-file": 9,
     "plan:terrain-add": 41,

@@ -20,11 +20,20 @@ class Gathered:
     """Frames by visit, and what could not be placed or counted, in numbers."""
 
     rows: list[Row] = field(default_factory=list)
-    without_rig: int = 0
-    without_stop: int = 0
+    unplaced: list[Row] = field(default_factory=list)
     without_count: int = 0  # neither a counter, nor a beat, nor how many were sent
     exchanges: list[str] = field(default_factory=list)  # sources that tell of tries and answers
     senders: list[str] = field(default_factory=list)  # sources that tell what was sent
+
+    @property
+    def without_rig(self) -> int:
+        """Return how many frames name no rig."""
+        return sum(not row.rig for row in self.unplaced)
+
+    @property
+    def without_stop(self) -> int:
+        """Return how many frames name a rig and no stop."""
+        return sum(bool(row.rig) for row in self.unplaced)
 
 
 def gather(
@@ -33,8 +42,13 @@ def gather(
     timeline: Timeline | None = None,
     track: Track | None = None,
     sending: Sending | None = None,
+    whole: bool = True,
 ) -> Gathered:
-    """Return the frames of several sources: one row for each transmission and receiver."""
+    """Return the frames of several sources: one row for each transmission and receiver.
+
+    Not `whole`: without frames that the counter tells to be lost, and without stays at which
+    nothing was heard.
+    """
     timeline, sending = timeline or Timeline(()), sending or Sending()
     found = Gathered()
     heard = _heard(sources, found)
@@ -50,9 +64,10 @@ def gather(
         for run, stay in runs:
             # how many are sent at a visit says nothing of one pass of several
             once = sending if times[visit_key(run[0])] == 1 else replace(sending, per_visit=None)
-            found.rows += _pass(run, stay, once, found)
+            found.rows += _pass(run, stay, once, found, gaps=whole)
             visited.add(visit_key(run[0]))
-    found.rows += _silent(timeline, by_stream, visited)
+    if whole:
+        found.rows += _silent(timeline, by_stream, visited)
     return found
 
 
@@ -75,9 +90,10 @@ def _heard(sources: Sequence[Source], found: Gathered) -> list[Row]:
 
 
 def _placed(row: Row, found: Gathered) -> bool:
-    found.without_rig += not row.rig
-    found.without_stop += bool(row.rig) and not row.stop
-    return bool(row.rig and row.stop)
+    placed = bool(row.rig and row.stop)
+    if not placed:
+        found.unplaced.append(row)
+    return placed
 
 
 def _in_order(rows: list[Row]) -> list[Row]:
@@ -87,12 +103,14 @@ def _in_order(rows: list[Row]) -> list[Row]:
     return rows
 
 
-def _pass(run: list[Row], stay: Stay | None, sending: Sending, found: Gathered) -> Iterable[Row]:
+def _pass(
+    run: list[Row], stay: Stay | None, sending: Sending, found: Gathered, *, gaps: bool
+) -> Iterable[Row]:
     counted = all(row.seq is not None for row in run)
     known = sending.per_visit or sending.interval_s or (stay and stay.sent is not None)
     if not counted and not known:
         found.without_count += len(run)
-    return with_lost(run, sending, stay)
+    return with_lost(run, sending, stay, gaps=gaps)
 
 
 def _silent(

@@ -32,6 +32,7 @@ class Row:
     lat: float | None = None
     lon: float | None = None
     pass_number: int = 0  # which time the rig stood there
+    line: int = 0  # of its log; a frame lost has that of the frame before it
 
     @property
     def stream(self) -> tuple[str, str, str]:
@@ -77,6 +78,7 @@ class Constants:
         distance = found.get(Meaning.DISTANCE)
         place = f"{distance:g} m" if distance is not None else ""
         return Row(
+            line=told.number,
             rig=str(found.get(Meaning.RIG, "") or sender),
             stop=str(found.get(Meaning.STOP, "") or place),
             seq=found.get(Meaning.SEQ),

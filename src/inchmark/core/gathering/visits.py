@@ -51,12 +51,17 @@ def _parted(rows: Sequence[Row], stays: Sequence[Stay | None], i: int) -> bool:
     return apart or visit_key(rows[i - 1]) != visit_key(rows[i])
 
 
-def with_lost(rows: list[Row], sending: Sending, stay: Stay | None) -> list[Row]:
-    """Return the frames of one pass in order sent, those lost among them as not heard."""
+def with_lost(
+    rows: list[Row], sending: Sending, stay: Stay | None, *, gaps: bool = True
+) -> list[Row]:
+    """Return the frames of one pass in order sent, those lost among them as not heard.
+
+    Without `gaps` those that the counter alone tells are left to whoever reads the counter.
+    """
     planned = stay.sent if stay and stay.sent is not None else sending.per_visit
     if any(row.seq is None for row in rows):
         return _by_beat(rows, sending.interval_s, planned, stay)
-    found = _by_counter(rows, sending.interval_s)
+    found = _by_counter(rows, sending.interval_s) if gaps else rows
     return found + _tail(found, planned)
 
 

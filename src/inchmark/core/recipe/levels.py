@@ -166,4 +166,5 @@ def _levels_by_figures(free: Sequence[Column], known: set[Meaning]) -> list[Use]
 def _like_ratio(column: Column) -> bool:
     figures = column.numbers
     telling = any("." in t or "," in t for t in column.texts) or min(figures) < 0
-    return telling and min(figures) >= -40 and max(figures) <= 80 and column.counts_up() < 0.6
+    counts = column.whole and column.counts_up() >= 0.6
+    return telling and not counts and min(figures) >= -40 and max(figures) <= 80

@@ -8,11 +8,14 @@ from dataclasses import dataclass, field, replace
 from statistics import median
 
 from inchmark.core.recipe.cells import Heads, header_of
+from inchmark.core.recipe.clock import Kind, kind_of
 from inchmark.core.recipe.columns import Column
 from inchmark.core.recipe.counters import counter_use, other_counters
 from inchmark.core.recipe.levels import level_uses
 from inchmark.core.recipe.names import NO, YES, Act, Meaning, act_of
+from inchmark.core.recipe.numbers import Written
 from inchmark.core.recipe.parts import POSITION, Pieces
+from inchmark.core.recipe.payload import counter_in
 from inchmark.core.recipe.pieces import expanded, lead_of, taken_apart
 from inchmark.core.recipe.recipe import FRAME_MAKERS, Recipe, Use
 from inchmark.core.recipe.text import plain
@@ -62,6 +65,7 @@ class Proposal:
 
     recipe: Recipe
     questions: tuple[str, ...] = ()
+    columns: Mapping[str, Column] = field(default_factory=dict)
     frames: int = 0  # lines that look like frames, of those looked at
 
 
@@ -116,7 +120,9 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
         questions.append(
             "No part of a line looks like a counter, an RSSI or an S/N, so no line is a frame. Is this a frame log? A recipe file can say which part is what."
         )
-    return Proposal(recipe=recipe, questions=tuple(questions), frames=len(frames))
+    return Proposal(
+        recipe=recipe, questions=tuple(questions), columns=seen.columns, frames=len(frames)
+    )
 
 
 def _seen(lines: Sequence[str]) -> _Seen:
@@ -291,3 +297,21 @@ def _unused(recipe: Recipe, seen: _Seen, frames: set[int]) -> tuple[str, ...]:
 
 def _middle(column: Column) -> float:
     return median(column.numbers) if column.numbers else 0.0
+
+
+def use_for(column: Column, meaning: Meaning) -> Use:
+    """Return the use of a part that a person says the meaning of."""
+    reason = "said by hand"
+    if meaning in (Meaning.TIME, Meaning.UPTIME, Meaning.DATE):
+        kinds = Tally(kind for text in column.texts[:200] if (kind := kind_of(text)))
+        kind = kinds.most_common(1)[0][0] if kinds else Kind.FULL
+        return Use(name=column.name, meaning=meaning, kind=kind, reason=reason)
+    if meaning is Meaning.PAYLOAD:
+        counter = counter_in(column.texts)
+        return Use(name=column.name, meaning=meaning, counter=counter, reason=reason)
+    inside = not column.numeric and not column.hexadecimal
+    written = Written(
+        hex=column.hexadecimal and meaning is Meaning.SEQ,
+        inside=inside and meaning is Meaning.SEQ,
+    )
+    return Use(name=column.name, meaning=meaning, written=written, reason=reason)

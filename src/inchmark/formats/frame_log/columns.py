@@ -85,8 +85,8 @@ COLUMNS = (
     "hops",
     "lat",
     "lon",
+    "pass",  # which time the rig stood there, where a log says so
 )
-READABLE = (*COLUMNS, "pass")  # which time the rig stood there, where a log says so
 
 
 def read_time(token: str) -> float:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from itertools import chain, islice
 
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.formats.frame_log.columns import ALIASES, READABLE, REQUIRED
+from inchmark.formats.frame_log.columns import ALIASES, COLUMNS, REQUIRED
 from inchmark.formats.frame_log.lines import BadLine, Line, check_signature, numbered_lines
 from inchmark.formats.frame_log.rows import FrameBlock, Row, check_rows
 
@@ -68,6 +68,23 @@ def read_frame_log(
         yield _piece(splitter, part)
 
 
+def is_frame_log(start: bytes) -> bool:
+    """Tell whether a log begins as one of ours: a header with rig, stop and seq, or such objects."""
+    first = next(
+        (line for line in start.removeprefix(b"\xef\xbb\xbf").splitlines() if line.strip()), b""
+    )
+    text = first.decode("utf-8", "replace")
+    if not text.lstrip().startswith("{"):
+        delimiter = max(_DELIMITERS, key=text.count)
+        names = {name.strip().strip('"').lower() for name in text.split(delimiter)}
+        return set(REQUIRED) <= names
+    try:
+        found = json.loads(text)
+    except ValueError:
+        return False
+    return isinstance(found, dict) and set(REQUIRED) <= set(found)
+
+
 def _corrected(
     lines: Iterator[Line | BadLine], corrections: dict[int, str]
 ) -> Iterator[Line | BadLine]:
@@ -104,8 +121,8 @@ class _CsvSplitter:
         found = [name.strip().strip('"').lower() for name in header.split(self.delimiter)]
         found = [ALIASES.get(name, name) for name in found]
         self.width = len(found)
-        self.names = [name for name in found if name in READABLE]
-        self.pick = [i for i, name in enumerate(found) if name in READABLE]
+        self.names = [name for name in found if name in COLUMNS]
+        self.pick = [i for i, name in enumerate(found) if name in COLUMNS]
         missing = [name for name in REQUIRED if name not in self.names]
         if missing:
             raise UnreadableFileError(
@@ -145,7 +162,7 @@ class _CsvSplitter:
 class _JsonSplitter:
     """Tokens of a JSON object in the order of all columns."""
 
-    names = list(READABLE)
+    names = list(COLUMNS)
 
     def tokens(self, text: str) -> Sequence[str]:
         """Return the tokens.
@@ -165,7 +182,7 @@ class _JsonSplitter:
         missing = [name for name in REQUIRED if named.get(name) in (None, "")]
         if missing:
             raise ValueError(f"The line has no {' and no '.join(missing)}.")
-        return [_token(named.get(name)) for name in READABLE]
+        return [_token(named.get(name)) for name in COLUMNS]
 
 
 def _token(value: object) -> str:

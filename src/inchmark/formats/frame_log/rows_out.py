@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from inchmark.core.gathering.source import Row
-from inchmark.formats.frame_log.columns import READABLE, REQUIRED
+from inchmark.formats.frame_log.columns import COLUMNS, REQUIRED
 from inchmark.formats.frame_log.writer import Cell, csv_lines, iso_time
 
 ALWAYS = (*REQUIRED, "heard")
@@ -15,7 +15,7 @@ def log_lines(rows: Sequence[Row], *, dated_from_s: float = 0.0) -> Iterator[str
     """Yield the lines of a frame log; a time before `dated_from_s` has no date and stays empty."""
     cells = [row_cells(row, dated_from_s=dated_from_s) for row in rows]
     filled = {name for row in cells for name, value in row.items() if value not in (None, "")}
-    columns = [name for name in READABLE if name in ALWAYS or name in filled]
+    columns = [name for name in COLUMNS if name in ALWAYS or name in filled]
     return csv_lines(cells, columns)
 
 

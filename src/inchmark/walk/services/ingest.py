@@ -6,6 +6,7 @@ middle leaves nothing behind but the file, and its job is taken up again.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -19,17 +20,20 @@ from django.utils import timezone
 
 from inchmark.core.reception.passes import PassCounter, VisitKey
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.formats.frame_log import lines
+from inchmark.formats.frame_log import lines as lines_of
 from inchmark.formats.frame_log.reader import LogPiece, read_frame_log
 from inchmark.formats.frame_log.rows import FrameBlock
 from inchmark.formats.frame_log.visits import visits_in
 from inchmark.studies.services import touch
+from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import BadLine, Frame, FrameFile, Visit
+from inchmark.walk.services import by_recipe
 from inchmark.walk.services.receive import file_bytes
 from inchmark.walk.services.summaries import summarise
 
 KEPT_BAD_LINES = 5_000  # shown one by one; the rest are counted, and the file keeps every line
 _NULL = "\\N"
+_RESULT = ("state", "problem", "frame_count", "bad_count", "read_at")
 _NUMBER_COLUMNS = ("rssi_dbm", "snr_db", "noise_dbm", "lat", "lon")
 
 
@@ -57,7 +61,7 @@ def _replace(file: FrameFile) -> None:
     corrections = dict(file.corrections.values_list("line_number", "text"))
     work = _Import(file)
     with _progress_of(file) as tell:
-        for piece in read_frame_log(work.counted(file_bytes(file)), corrections=corrections):
+        for piece in _pieces(file, work, corrections):
             work.take(piece)
             tell(work.bytes_read, work.frames)
     work.finish()
@@ -65,8 +69,25 @@ def _replace(file: FrameFile) -> None:
     summarise(visits.select_related("rig", "walk"))
     file.state, file.problem = FrameFile.READ, ""
     file.frame_count, file.bad_count, file.read_at = work.frames, work.bad, timezone.now()
-    file.save(update_fields=["state", "problem", "frame_count", "bad_count", "read_at"])
+    file.no_frame_count = work.no_frames
+    file.unknown = {kind: dict(names.most_common(200)) for kind, names in work.unknown.items()}
+    file.save(update_fields=[*_RESULT, "no_frame_count", "unknown"])
     touch(file.walk.study)
+
+
+def _pieces(file: FrameFile, work: _Import, corrections: dict[int, str]) -> Iterator[LogPiece]:
+    """Yield what the file gives: as our frame log, or by its recipe."""
+    blocks = work.counted(file_bytes(file))
+    if file.recipe is None:
+        yield from read_frame_log(blocks, corrections=corrections)
+        return
+    reading = reading_of(file)
+    lines = by_recipe.sorted_lines(by_recipe.events_of(reading, blocks, corrections))
+    work.no_frames = lines.no_frames
+    rows, unplaced = by_recipe.placed_rows(reading, lines, file.name)
+    damaged = [lines_of.BadLine(one.number, one.text, one.reason) for one in lines.damaged]
+    yield LogPiece(bad=sorted([*damaged, *unplaced], key=lambda bad: bad.number))
+    yield from by_recipe.pieces_of(rows)
 
 
 @dataclass
@@ -77,7 +98,12 @@ class _Import:
     frames: int = 0
     bad: int = 0
     bytes_read: int = 0
+    no_frames: int = 0
+    refused: set[int] = field(default_factory=set)
     touched: set[int] = field(default_factory=set)
+    unknown: dict[str, Counter[str]] = field(
+        default_factory=lambda: {"rigs": Counter(), "stops": Counter()}
+    )
 
     def __post_init__(self) -> None:
         study = self.file.walk.study
@@ -87,6 +113,10 @@ class _Import:
             if log_name:
                 self.rigs[log_name] = pk
         self.stops = dict(study.stops.values_list("label", "pk"))
+        names = self.file.said.get("names", {})
+        letters, labels = dict(self.rigs), dict(self.stops)
+        self.rigs |= {n: letters[to] for n, to in names.get("rigs", {}).items() if to in letters}
+        self.stops |= {n: labels[to] for n, to in names.get("stops", {}).items() if to in labels}
         self.visits: dict[VisitKey, int] = {}
         self.kept: list[BadLine] = []
         self.passes = PassCounter()
@@ -102,9 +132,12 @@ class _Import:
         for block in piece.blocks:
             self._take_block(piece, block)
 
-    def refuse(self, bad: lines.BadLine) -> None:
+    def refuse(self, bad: lines_of.BadLine) -> None:
+        if bad.number in self.refused:
+            return  # a line may tell of several receivers
         self.bad += 1
         if self.bad <= KEPT_BAD_LINES:
+            self.refused.add(bad.number)
             self.kept.append(
                 BadLine(
                     file=self.file, line_number=bad.number, text=bad.text, reason=bad.reason[:400]
@@ -116,17 +149,20 @@ class _Import:
         visits = visits_in(block)
         passes = self.passes.number(visits, len(block), block.number.get("pass"))
         for key, rows in visits.items():
-            reason = self._unknown(key)
+            reason = self._unknown(key, len(rows))
             if reason:
                 texts = piece.texts()
                 for number in block.line[rows].tolist():
-                    self.refuse(lines.BadLine(number, texts[number], reason))
+                    self.refuse(lines_of.BadLine(number, texts[number], reason))
             else:
                 visit_ids[rows] = self._visit(key)
         if np.any(visit_ids):
             self.frames += _copy(self.file.pk, visit_ids, passes, block)
 
-    def _unknown(self, key: VisitKey) -> str:
+    def _unknown(self, key: VisitKey, frames: int) -> str:
+        for kind, name, known in (("rigs", key.rig, self.rigs), ("stops", key.stop, self.stops)):
+            if name not in known:
+                self.unknown[kind][name] += frames
         if key.rig not in self.rigs:
             return f"There is no rig {key.rig} here. Add it or correct the line, then read again."
         if key.stop not in self.stops:
@@ -150,6 +186,11 @@ class _Import:
     def finish(self) -> None:
         if not self.frames and not self.bad:
             raise UnreadableFileError("The file has a header but no frames.")
+        if self.file.recipe is not None:
+            bare = {bad.line_number for bad in self.kept if not bad.text}
+            texts = by_recipe.texts_at(file_bytes(self.file), bare) if bare else {}
+            for bad in self.kept:
+                bad.text = lines_of.BadLine(0, bad.text or texts.get(bad.line_number, ""), "").text
         BadLine.objects.bulk_create(self.kept, batch_size=500)
 
 

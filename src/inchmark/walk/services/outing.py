@@ -14,7 +14,7 @@ from inchmark.plan.models import Stop
 from inchmark.shelf.models import Rig, Unit
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
-from inchmark.walk.adapters import latest_counts
+from inchmark.walk.adapters.visits import latest_counts
 from inchmark.walk.models import Visit, Walk, WalkUnit
 from inchmark.walk.services.summaries import summarise
 

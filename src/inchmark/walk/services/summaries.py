@@ -12,7 +12,7 @@ from inchmark.core.reception.visit import (
     summarise_visit,
 )
 from inchmark.shelf.models import Rig
-from inchmark.walk.adapters import frames_of, latest_counts, summary_as_dict, weak_readings
+from inchmark.walk.adapters.visits import frames_of, latest_counts, summary_as_dict, weak_readings
 from inchmark.walk.models import Visit
 
 

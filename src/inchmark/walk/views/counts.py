@@ -20,7 +20,7 @@ from inchmark.plan.models import Stop
 from inchmark.plan.services.design import design_of
 from inchmark.studies.access import reachable, study_for
 from inchmark.walk.figures import CountRow, count_rows
-from inchmark.walk.forms import CountForm
+from inchmark.walk.forms.walks import CountForm
 from inchmark.walk.models import Walk
 from inchmark.walk.services.counts import keep_counts
 

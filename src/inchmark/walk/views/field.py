@@ -12,7 +12,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 from inchmark.pages.parts import go_to
 from inchmark.pages.qr import qr_picture
 from inchmark.people.services.rates import at_most
-from inchmark.walk.forms import PassForm
+from inchmark.walk.forms.walks import PassForm
 from inchmark.walk.models import FieldPass, Walk
 from inchmark.walk.services import field
 

@@ -21,7 +21,7 @@ from inchmark.plan.services.design import start_problems
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.access import reachable, study_for
 from inchmark.studies.memory import per_revision
-from inchmark.walk.forms import (
+from inchmark.walk.forms.walks import (
     BadLinesForm,
     LogForm,
     PassForm,
@@ -30,7 +30,7 @@ from inchmark.walk.forms import (
     WalkForm,
 )
 from inchmark.walk.models import FrameFile, Walk
-from inchmark.walk.services import boards, outing, receive
+from inchmark.walk.services import boards, outing, receive, recipes
 
 BAD_LINES_A_PAGE = 50
 
@@ -156,9 +156,7 @@ def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
     if form.is_valid():
         file = form.cleaned_data["file"]
         try:
-            received = receive.receive(
-                found, name=file.name, blocks=file.chunks(1 << 20), by=request.user
-            )
+            received = recipes.take_in(found, file.name, file.chunks(1 << 20), request.user)
             if received.known:
                 messages.info(
                     request,
@@ -167,6 +165,8 @@ def log_upload(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
             if only_logs:
                 messages.success(request, f"{file.name} has arrived whole; it is being read.")
                 return go_to(request, "walk:counts", study_id, walk_id)
+            if received.file.state == FrameFile.ASKING:
+                return go_to(request, "walk:recipe", study_id, received.file.pk)
             return go_to(request, found)
         except receive.RefusedError as wrong:
             form.add_error("file", str(wrong))

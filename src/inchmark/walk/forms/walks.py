@@ -52,7 +52,7 @@ class LogForm(forms.Form):
 
     file = forms.FileField(
         label="Frame log",
-        help_text="CSV with a header (rig, stop, seq, and what you have), or JSON Lines.",
+        help_text="Any board's console or table. One with rig, stop and seq is read at once; of any other the program shows what each part is.",
     )
 
 

@@ -1,0 +1,105 @@
+"""A kept log read by its recipe: the same lines give other frames once recipe or timeline change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from itertools import islice
+
+from inchmark.core.gathering.gather import gather
+from inchmark.core.gathering.log import LogReading
+from inchmark.core.gathering.source import Row, Source
+from inchmark.core.recipe.reader import Aside, Damaged, Event, Reader, Told
+from inchmark.formats.console_text import console_lines
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.frame_log.columns import COLUMNS
+from inchmark.formats.frame_log.lines import BadLine, Line
+from inchmark.formats.frame_log.reader import LogPiece
+from inchmark.formats.frame_log.rows import Row as Tokens
+from inchmark.formats.frame_log.rows import check_rows
+from inchmark.formats.frame_log.rows_out import row_cells
+
+PIECE = 20_000
+MOST_FRAMES = 2_000_000  # of one log; they are placed together, so they are held together
+
+
+@dataclass(slots=True)
+class Lines:
+    """The lines of a log sorted by what they tell."""
+
+    told: list[Told] = field(default_factory=list)
+    damaged: list[Damaged] = field(default_factory=list)
+    no_frames: int = 0
+    last: int = 0
+
+
+def events_of(
+    reading: LogReading, blocks: Iterable[bytes], corrections: Mapping[int, str] | None = None
+) -> Iterator[tuple[str, list[Event]]]:
+    """Yield each line with what it tells; a corrected line is read in its new words."""
+    reader, changed = Reader(reading.recipe, reading.clocking), corrections or {}
+    number = 0
+    for line in console_lines(blocks):
+        number = line.number
+        text = changed.get(number, line.text)
+        yield line.text, list(reader.read(number, text)) if text.strip() else []
+    yield "", list(reader.end())
+
+
+def sorted_lines(events: Iterable[tuple[str, list[Event]]]) -> Lines:
+    """Return the lines of a log sorted by what they tell.
+
+    Raises
+    ------
+    UnreadableFileError
+        The log tells of more frames than can be placed together.
+    """
+    found = Lines()
+    for _, told in events:
+        for event in told:
+            if isinstance(event, Told):
+                found.told.append(event)
+            elif isinstance(event, Damaged):
+                found.damaged.append(event)
+            elif isinstance(event, Aside):
+                found.no_frames += 1
+        if len(found.told) > MOST_FRAMES:
+            raise UnreadableFileError(
+                f"The log tells of more than {MOST_FRAMES:,} frames. Split it by day or by stop, and send the parts."
+            )
+    return found
+
+
+def placed_rows(reading: LogReading, lines: Lines, name: str) -> tuple[list[Row], list[BadLine]]:
+    """Return the frames of a log with rig and stop, and those that have none as bad lines."""
+    source = Source(name=name, told=reading.constants.rows(lines.told))
+    found = gather([source], timeline=reading.timeline, sending=reading.sending, whole=False)
+    bad = [BadLine(row.line, "", _unplaced(row, reading)) for row in found.unplaced]
+    return found.rows, bad
+
+
+def _unplaced(row: Row, reading: LogReading) -> str:
+    if not row.rig:
+        return "The line names no rig and no sender. Say in the recipe which rig this log is of."
+    if reading.timeline.stays:
+        return "The frame lies between two stays of the timeline. Move a boundary if it belongs to one."
+    return "The line names no stop. Say in the recipe where this log was made, or make a timeline."
+
+
+def pieces_of(rows: Iterable[Row]) -> Iterator[LogPiece]:
+    """Yield rows in checked pieces, as a frame log gives them."""
+    stream = iter(rows)
+    while part := list(islice(stream, PIECE)):
+        tokens = [Tokens(Line(row.line, ""), _tokens(row)) for row in part]
+        checked = check_rows(COLUMNS, tokens)
+        yield LogPiece(blocks=checked.blocks, bad=checked.bad, last_line=part[-1].line, rows=tokens)
+
+
+def _tokens(row: Row) -> list[str]:
+    cells = row_cells(row)
+    return ["" if cells[name] is None else str(cells[name]) for name in COLUMNS]
+
+
+def texts_at(blocks: Iterable[bytes], numbers: set[int]) -> dict[int, str]:
+    """Return the lines of some numbers as they stand in the log."""
+    return {line.number: line.text for line in console_lines(blocks) if line.number in numbers}
