@@ -36,6 +36,7 @@ TRACE = b"time_ms,current_mA\n" + b"".join(
 DAY = datetime.date(2026, 11, 14)
 # addresses of no study: how one gets in, the list of one's own, and what has tests of its own
 OF_NO_STUDY = {
+    "begin-with-logs",
     "people:sign-in",
     "people:sign-in-link",
     "people:sign-out",

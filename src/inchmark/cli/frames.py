@@ -113,7 +113,7 @@ def run(parsed: argparse.Namespace) -> int:
     """Read the logs, ask what cannot be known, print what was asked for."""
     settings = _Settings(parsed)
     logs = [_read(path, settings) for path in parsed.files]
-    questions = [f"{log.path}: {text}" for log in logs for text in log.proposal.questions]
+    questions = [f"{log.path}: {q.text} {q.how}" for log in logs for q in log.proposal.questions]
     if parsed.keep:
         named = [NamedRecipe(made_for=log.path.name, recipe=log.proposal.recipe) for log in logs]
         parsed.keep.write_text(recipe_text(named), encoding="utf-8")

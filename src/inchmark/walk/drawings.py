@@ -35,12 +35,21 @@ class LogRow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Tick:
+    """A time under the strip."""
+
+    x: float
+    anchor: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TimeStrip:
     """A walk as a strip of time."""
 
     bars: tuple[Bar, ...]
     logs: tuple[LogRow, ...]
-    ticks: tuple[tuple[float, str], ...]
+    ticks: tuple[Tick, ...]
     tick_y: float
     view_box: str
 
@@ -90,7 +99,12 @@ def time_strip(
     )
     height = TOP + ROW * len(logs) + 22
     ticks = tuple(
-        (round(WIDTH * k / 6, 1), f"{start + (end - start) * k / 6:%H:%M}") for k in range(7)
+        Tick(
+            x=round(WIDTH * k / 6, 1),
+            anchor="start" if k == 0 else "end" if k == 6 else "middle",
+            words=f"{start + (end - start) * k / 6:%H:%M}",
+        )
+        for k in range(7)
     )
     return TimeStrip(
         bars=bars, logs=rows, ticks=ticks, tick_y=height - 4, view_box=f"-4 0 {WIDTH + 8} {height}"

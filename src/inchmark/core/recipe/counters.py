@@ -8,14 +8,14 @@ from inchmark.core.recipe.columns import Column
 from inchmark.core.recipe.names import Meaning
 from inchmark.core.recipe.numbers import Written
 from inchmark.core.recipe.payload import counter_in, grows
-from inchmark.core.recipe.recipe import Use
+from inchmark.core.recipe.recipe import Question, Use
 
 SURE = 0.6  # of the steps must go on for a part to be a counter by its figures alone
 WEAK = frozenset(("id", "t", "n", "nr", "no", "message", "msg", "hello", "name"))
 
 
 def counter_use(
-    columns: Mapping[str, Column], lines: Mapping[int, str], questions: list[str]
+    columns: Mapping[str, Column], lines: Mapping[int, str], questions: list[Question]
 ) -> Use | None:
     """Return the part that counts frames; `lines` names whose counter each line tells of."""
     named = [c for c in columns.values() if c.meaning is Meaning.SEQ and _whole(c)]
@@ -106,7 +106,7 @@ def _in_payload(columns: Mapping[str, Column]) -> Use | None:
 
 
 def _by_place(
-    columns: Mapping[str, Column], lines: Mapping[int, str], questions: list[str]
+    columns: Mapping[str, Column], lines: Mapping[int, str], questions: list[Question]
 ) -> Use | None:
     """Return the part that nothing names and that goes on by one."""
     shares = {
@@ -120,7 +120,10 @@ def _by_place(
     best = columns[growing[-1]]
     if len(growing) > 1 and shares[growing[-1]] == shares[growing[-2]]:
         questions.append(
-            f"“{growing[-1]}” and “{growing[-2]}” both go on like a counter. Which of them counts the frames? Keep the recipe (--keep FILE), leave one of them and read with --recipe FILE."
+            Question(
+                f"“{growing[-1]}” and “{growing[-2]}” both go on like a counter. Which of them counts the frames?",
+                "Keep the recipe (--keep FILE), leave one of them and read with --recipe FILE.",
+            )
         )
     return Use(
         name=best.name,

@@ -8,7 +8,7 @@ from statistics import median
 from inchmark.core.recipe.columns import Column
 from inchmark.core.recipe.names import Meaning
 from inchmark.core.recipe.numbers import Written
-from inchmark.core.recipe.recipe import Use
+from inchmark.core.recipe.recipe import Question, Use
 
 # names that say RSSI and nothing else; others (level, power, signal) may be something else
 _PLAIN_RSSI = ("rssi", "rss")
@@ -18,7 +18,7 @@ LARGEST_LOSS = 160  # dB; a positive RSSI above it is no dBm with its sign left 
 
 
 def level_uses(
-    columns: Mapping[str, Column], percent: tuple[float, float] | None, questions: list[str]
+    columns: Mapping[str, Column], percent: tuple[float, float] | None, questions: list[Question]
 ) -> list[Use]:
     """Return the parts that are levels; what cannot be told is asked."""
     uses: list[Use] = []
@@ -35,7 +35,7 @@ def _named(
     meaning: Meaning,
     columns: Sequence[Column],
     percent: tuple[float, float] | None,
-    questions: list[str],
+    questions: list[Question],
 ) -> Use | None:
     found = [c for c in columns if c.meaning is meaning and c.numeric and _possible(meaning, c)]
     if not found:
@@ -77,7 +77,7 @@ def _positive(column: Column) -> Written:
     return Written(factor=-1.0) if min(column.numbers) > 0 else Written()
 
 
-def _rssi(column: Column, percent: tuple[float, float] | None, questions: list[str]) -> Use:
+def _rssi(column: Column, percent: tuple[float, float] | None, questions: list[Question]) -> Use:
     figures = column.numbers
     use = Use(name=column.name, meaning=Meaning.RSSI, reason=_why(column))
     if sum(x < 0 for x in figures) >= 0.5 * len(figures):
@@ -92,12 +92,18 @@ def _rssi(column: Column, percent: tuple[float, float] | None, questions: list[s
         return Use(name=column.name, meaning=Meaning.RSSI, written=written, reason=why)
     if relative:
         questions.append(
-            f"“{column.name}” is in per cent ({min(figures):g} to {max(figures):g}). Of what? Say the RSSI at 0 and at 100 per cent, as --percent -130..-50."
+            Question(
+                f"“{column.name}” is in per cent ({min(figures):g} to {max(figures):g}). Of what? Say the RSSI at 0 and at 100 per cent.",
+                "Like --percent -130..-50.",
+            )
         )
         return use
     if max(figures) > LARGEST_LOSS or min(figures) < 0 or median(figures) < 20:
         questions.append(
-            f"“{column.name}” runs from {min(figures):g} to {max(figures):g}, which is no RSSI in dBm. Is it a register, or per cent? For per cent give --percent LOW..HIGH; for a register keep the recipe (--keep FILE), set its factor and offset, and read with --recipe FILE."
+            Question(
+                f"“{column.name}” runs from {min(figures):g} to {max(figures):g}, which is no RSSI in dBm. Is it a register, or per cent?",
+                "For per cent give --percent LOW..HIGH; for a register keep the recipe (--keep FILE), set its factor and offset, and read with --recipe FILE.",
+            )
         )
         return use
     why = f"{use.reason}; it is positive, so its minus sign was left out"
@@ -118,7 +124,7 @@ def _by_unit(meaning: Meaning, columns: Iterable[Column]) -> Use | None:
 
 
 def _by_figures(
-    columns: Mapping[str, Column], uses: Sequence[Use], questions: list[str]
+    columns: Mapping[str, Column], uses: Sequence[Use], questions: list[Question]
 ) -> list[Use]:
     """Return levels among parts that only their place names."""
     known = {use.meaning for use in uses}

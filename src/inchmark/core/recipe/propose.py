@@ -17,7 +17,7 @@ from inchmark.core.recipe.numbers import Written
 from inchmark.core.recipe.parts import POSITION, Pieces
 from inchmark.core.recipe.payload import counter_in
 from inchmark.core.recipe.pieces import expanded, lead_of, taken_apart
-from inchmark.core.recipe.recipe import FRAME_MAKERS, Recipe, Use
+from inchmark.core.recipe.recipe import FRAME_MAKERS, Question, Recipe, Use
 from inchmark.core.recipe.text import plain
 from inchmark.core.recipe.times import times_of
 
@@ -64,7 +64,7 @@ class Proposal:
     """A recipe, what has to be asked first, and what each part was taken for."""
 
     recipe: Recipe
-    questions: tuple[str, ...] = ()
+    questions: tuple[Question, ...] = ()
     columns: Mapping[str, Column] = field(default_factory=dict)
     frames: int = 0  # lines that look like frames, of those looked at
 
@@ -86,7 +86,7 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
     """Return a recipe for a log's lines; the first twenty thousand are looked at."""
     told = told or Told()
     seen = _seen([plain(line) for line in lines[:MOST_LINES]])
-    questions: list[str] = []
+    questions: list[Question] = []
     times, stamp, month_first = times_of(
         [pieces.stamp for _, pieces in seen.pieces if pieces.stamp], seen.columns, questions
     )
@@ -118,7 +118,10 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
     )
     if not any(use.meaning in FRAME_MAKERS for use in uses):
         questions.append(
-            "No part of a line looks like a counter, an RSSI or an S/N, so no line is a frame. Is this a frame log? A recipe file can say which part is what."
+            Question(
+                "No part of a line looks like a counter, an RSSI or an S/N, so no line is a frame. Is this a frame log?",
+                "A recipe file can say which part is what.",
+            )
         )
     return Proposal(
         recipe=recipe, questions=tuple(questions), columns=seen.columns, frames=len(frames)

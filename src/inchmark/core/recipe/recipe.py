@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from inchmark.core.recipe.cells import Heads
 from inchmark.core.recipe.clock import Kind
@@ -16,6 +17,13 @@ TEXTS = (
     Meaning.DIRECTION,
 )  # fmt: skip
 STANDING = (*TEXTS, Meaning.NOISE, Meaning.DISTANCE)  # what a line may say for those after it
+
+
+class Question(NamedTuple):
+    """What a log leaves open, and how it is answered on the command line."""
+
+    text: str
+    how: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

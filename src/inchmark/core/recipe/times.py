@@ -8,13 +8,13 @@ from collections.abc import Iterator, Mapping, Sequence
 from inchmark.core.recipe.clock import Kind, date_in, kind_of
 from inchmark.core.recipe.columns import Column
 from inchmark.core.recipe.names import Meaning
-from inchmark.core.recipe.recipe import Use
+from inchmark.core.recipe.recipe import Question, Use
 
 ABSOLUTE = (Kind.FULL, Kind.CLOCK, Kind.EPOCH_S, Kind.EPOCH_MS)
 
 
 def times_of(
-    stamps: Sequence[str], columns: Mapping[str, Column], questions: list[str]
+    stamps: Sequence[str], columns: Mapping[str, Column], questions: list[Question]
 ) -> tuple[list[Use], Kind | None, bool]:
     """Return the parts that are times, how lines are stamped, and whether months stand first."""
     kinds = Tally(kind for text in stamps if (kind := kind_of(text)))
@@ -71,7 +71,7 @@ def _since(column: Column) -> Kind:
     return Kind.UP_MS if whole else Kind.UP_S
 
 
-def _month_first(texts: Sequence[str], questions: list[str]) -> bool:
+def _month_first(texts: Sequence[str], questions: list[Question]) -> bool:
     """Tell whether the month stands before the day in dates like 11/14/2026."""
     slashed = [t for t in texts if "/" in t[:6] and (t[:1].isdigit() and not t[:4].isdigit())]
     if not slashed:
@@ -85,6 +85,9 @@ def _month_first(texts: Sequence[str], questions: list[str]) -> bool:
         first, second = pairs[0]
         if first != second:
             questions.append(
-                f"Dates read {first}/{second}: is the month or the day first? Keep the recipe (--keep FILE), set month_first in it and read with --recipe FILE."
+                Question(
+                    f"Dates read {first}/{second}: is the month or the day first?",
+                    "Keep the recipe (--keep FILE), set month_first in it and read with --recipe FILE.",
+                )
             )
     return False

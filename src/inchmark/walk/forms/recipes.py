@@ -86,8 +86,12 @@ def _rises(low: float | None, high: float | None) -> bool:
 class SaidForm(forms.Form):
     """What a log stands for where its lines do not say, its clock, and how frames were sent."""
 
-    rig = forms.ChoiceField(required=False, label="Rig")
-    stop = forms.ChoiceField(required=False, label="Stop")
+    rig = forms.CharField(
+        required=False, max_length=60, label="Rig", help_text="A letter, or a new name."
+    )
+    stop = forms.CharField(
+        required=False, max_length=60, label="Stop", help_text="One of the plan, or a new name."
+    )
     receiver = forms.CharField(required=False, max_length=60)
     direction = forms.ChoiceField(
         required=False,
@@ -126,11 +130,12 @@ class SaidForm(forms.Form):
 
     def __init__(self, study: Study, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        rigs = [(rig.letter, str(rig)) for rig in study.rigs.all()]
-        stops = [(stop.label, str(stop)) for stop in study.stops.all()]
-        for name, offered in (("rig", rigs), ("stop", stops)):
-            field: Any = self.fields[name]
-            field.choices = [("", "its lines say"), *offered]
+        self.offered = {
+            "rig": list(study.rigs.values_list("letter", flat=True)),
+            "stop": list(study.stops.values_list("label", flat=True)),
+        }
+        for name in self.offered:
+            self.fields[name].widget.attrs |= {"list": f"known-{name}", "autocomplete": "off"}
 
     def clean_zone(self) -> str:
         """Refuse what is no zone."""

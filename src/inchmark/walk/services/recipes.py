@@ -19,6 +19,7 @@ from inchmark.core.recipe.reader import Clocking, Damaged, Event, Reader
 from inchmark.core.recipe.reader import Told as ToldLine
 from inchmark.core.recipe.recipe import Recipe
 from inchmark.formats.console_text import console_lines
+from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.reader import is_frame_log
 from inchmark.formats.recipe_file import recipe_from_json, recipe_to_json
 from inchmark.plan.models import Stop
@@ -75,8 +76,16 @@ def form_values(recipe: Recipe) -> dict[str, Any]:
 
 
 def begin_reading(file: FrameFile) -> FrameFile:
-    """Read a log of ours, and let any other wait for its recipe."""
-    return ask(file) if needs_recipe(file) else read_now(file)
+    """Read a log of ours, let any other wait for its recipe; what is no text says so."""
+    if not needs_recipe(file):
+        return read_now(file)
+    try:
+        first_lines(file)
+    except UnreadableFileError as wrong:
+        file.state, file.problem = FrameFile.FAILED, str(wrong)[:600]
+        file.save(update_fields=["state", "problem"])
+        return file
+    return ask(file)
 
 
 def take_in(walk: Walk, name: str, blocks: Iterable[bytes], by: Any) -> Received:

@@ -32,6 +32,9 @@ def recipe(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
     """Show what each part of a log was taken for and what its lines become; keep it, or show it anew."""
     files = reachable(request, FrameFile.objects).select_related("walk__study")
     file = get_object_or_404(files, pk=file_id, walk__study=study_id)
+    if file.state == FrameFile.FAILED and file.recipe is None:
+        messages.error(request, f"{file.name}: {file.problem}")
+        return go_to(request, file.walk)
     proposal = recipes.proposal_for(file)
     form = RecipeForm(
         parts_of(proposal), posted(request), initial=recipes.form_values(proposal.recipe)
