@@ -3,11 +3,10 @@
 import json
 import socket
 import threading
-from http.server import BaseHTTPRequestHandler, HTTPServer
 
 import pytest
 
-from inchmark.devices.serial_bridge import BridgeError, forward_lines, read_lines
+from inchmark.devices.serial_bridge import BridgeError, read_lines
 from inchmark.devices.simulated_boards import EXAMPLE_STOPS, example_boards, example_log
 from inchmark.formats.frame_log.reader import read_frame_log
 
@@ -70,50 +69,3 @@ def test_a_last_line_without_its_end_is_kept():
     assert list(read_lines("127.0.0.1", port)) == [b"one\n", b"two\n"]
     thread.join()
     listener.close()
-
-
-class _Door(BaseHTTPRequestHandler):
-    status = 202
-    seen = None
-
-    def do_POST(self):
-        body = self.rfile.read(int(self.headers["Content-Length"]))
-        type(self).seen = (self.headers["Authorization"], body.count(b"\n"))
-        self.send_response(self.status)
-        self.end_headers()
-        self.wfile.write(b'{"detail": "too many"}')
-
-    def log_message(self, *args):
-        pass
-
-
-@pytest.fixture
-def door():
-    server = HTTPServer(("127.0.0.1", 0), _Door)
-    thread = threading.Thread(target=server.serve_forever)
-    thread.start()
-    yield f"http://127.0.0.1:{server.server_port}/frames"
-    server.shutdown()
-    thread.join()
-    server.server_close()
-    _Door.status = 202
-
-
-def test_the_bridge_carries_every_line_with_its_token(door):
-    boards = example_boards(2)
-    boards.start()
-    sent = forward_lines("127.0.0.1", boards.port, door, "secret")
-    assert _Door.seen == ("Bearer secret", sent)
-
-
-def test_a_refusal_is_handed_on(door):
-    _Door.status = 422
-    boards = example_boards(2)
-    boards.start()
-    with pytest.raises(BridgeError, match=r"answered 422: .*too many"):
-        forward_lines("127.0.0.1", boards.port, door, "secret")
-
-
-def test_only_http_addresses_are_posted_to():
-    with pytest.raises(BridgeError, match="must start with http"):
-        forward_lines("127.0.0.1", 1, "file:///x", "secret")

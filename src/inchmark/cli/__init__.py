@@ -8,6 +8,7 @@ import os
 import sys
 from pathlib import Path
 
+from inchmark.cli.bridge import add_parser as add_bridge
 from inchmark.cli.frames import add_parser as add_frames
 from inchmark.cli.reference import TableResult, check_tables
 from inchmark.cli.study import Known, read_files
@@ -16,7 +17,7 @@ from inchmark.core.reading.result import RigReading
 from inchmark.core.reading.rules import BEST, WORSE, RangeRules
 from inchmark.core.reception.visit import Counting
 from inchmark.core.wording import distance, level
-from inchmark.devices.serial_bridge import BridgeError, forward_lines
+from inchmark.devices.serial_bridge import BridgeError
 from inchmark.devices.simulated_analyser import SimulatedAnalyser
 from inchmark.devices.simulated_boards import example_boards, example_log
 from inchmark.formats.errors import UnreadableFileError
@@ -110,15 +111,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     simulate.add_argument("--antenna", default="whip", help="antenna on its port (whip)")
     simulate.set_defaults(run=_simulate)
-    bridge = commands.add_parser("bridge", help="send the lines of a board to a walk over HTTP")
-    bridge.add_argument(
-        "--connect", required=True, metavar="HOST:PORT", help="board, or serial port behind TCP"
-    )
-    bridge.add_argument("--post", required=True, metavar="URL", help="the walk's frames address")
-    bridge.add_argument(
-        "--token-file", type=Path, required=True, help="file that holds the access token"
-    )
-    bridge.set_defaults(run=_bridge)
+    add_bridge(commands)
     return parser
 
 
@@ -224,14 +217,4 @@ def _simulate(parsed: argparse.Namespace) -> int:
     (parsed.into / "frames.csv").write_text(frames, encoding="utf-8")
     (parsed.into / "stops.csv").write_text(stops, encoding="utf-8")
     print(f"{parsed.into}/frames.csv, {parsed.into}/stops.csv")
-    return 0
-
-
-def _bridge(parsed: argparse.Namespace) -> int:
-    host, _, port = parsed.connect.rpartition(":")
-    if not host or not port.isdigit():
-        raise ValueError(f"--connect {parsed.connect!r} must be HOST:PORT")
-    token = parsed.token_file.read_text(encoding="utf-8").strip()
-    sent = forward_lines(host, int(port), parsed.post, token)
-    print(f"{sent} lines sent")
     return 0

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import socket
-import urllib.error
-import urllib.request
 from collections.abc import Iterator
 
 MAX_LINE_BYTES = 65_536
 CONNECT_TIMEOUT_S, SILENCE_TIMEOUT_S = 5.0, 30.0
-BATCH_LINES = 200
 
 
 class BridgeError(Exception):
@@ -46,28 +43,3 @@ def _next_line(stream: object, silence_s: float) -> bytes:
         ) from wrong
     except OSError as wrong:
         raise BridgeError(f"The line to the board broke ({wrong.strerror or wrong}).") from wrong
-
-
-def forward_lines(host: str, port: int, url: str, token: str) -> int:
-    """Send a board's lines to a walk's address as JSON Lines or CSV; return how many."""
-    if not url.startswith(("http://", "https://")):
-        raise BridgeError(f"{url} must start with http:// or https://")
-    lines = list(read_lines(host, port))
-    request = urllib.request.Request(  # noqa: S310 - scheme checked above
-        url,
-        data=b"".join(lines),
-        method="POST",
-        headers={"Authorization": f"Bearer {token}", "Content-Type": "text/plain; charset=utf-8"},
-    )
-    try:
-        with urllib.request.urlopen(request, timeout=60) as answer:  # noqa: S310
-            answer.read()
-    except urllib.error.HTTPError as wrong:
-        raise BridgeError(
-            f"{url} answered {wrong.code}: {wrong.read(300).decode('utf-8', 'replace')}"
-        ) from wrong
-    except OSError as wrong:
-        raise BridgeError(
-            f"{url} does not answer ({wrong}). The board's lines were not sent."
-        ) from wrong
-    return len(lines)

@@ -127,6 +127,10 @@ class FrameFile(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
     read_at = models.DateTimeField(null=True)
+    # a log that grows: which source's, since which start of it, and how many lines have come
+    source = models.CharField(max_length=60, blank=True)
+    source_start = models.CharField(max_length=40, blank=True)
+    line_count = models.BigIntegerField(default=0)
     # what its lines mean, and what it stands for where they do not say; none for our own frame log
     recipe = models.JSONField(null=True)
     said = models.JSONField(default=dict)
@@ -143,7 +147,12 @@ class FrameFile(models.Model):
         constraints = [
             models.UniqueConstraint(
                 fields=["walk", "sha256"], name="file_once_per_walk", condition=~models.Q(sha256="")
-            )
+            ),
+            models.UniqueConstraint(
+                fields=["walk", "source", "source_start"],
+                name="source_once_per_walk",
+                condition=~models.Q(source=""),
+            ),
         ]
 
     def __str__(self) -> str:

@@ -1,0 +1,98 @@
+"""Lines kept on disk before anything else is done with them; each goes out once."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+_TABLES = """
+CREATE TABLE IF NOT EXISTS line (
+    id INTEGER PRIMARY KEY, source TEXT NOT NULL, start TEXT NOT NULL, number INTEGER NOT NULL,
+    at REAL NOT NULL, text BLOB NOT NULL, sent INTEGER NOT NULL DEFAULT 0,
+    UNIQUE (source, start, number)
+);
+CREATE INDEX IF NOT EXISTS unsent ON line (id) WHERE sent = 0;
+"""
+
+
+class Batch(NamedTuple):
+    """Lines of one source in order: the number of the first, and their bytes."""
+
+    source: str
+    start: str
+    first: int
+    lines: list[bytes]
+
+
+class Spool:
+    """A file of lines: what is written here outlives a killed bridge and a dead battery."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.lock = threading.Lock()
+        self.line = sqlite3.connect(path, check_same_thread=False, timeout=30)
+        self.line.execute("PRAGMA journal_mode = WAL")
+        self.line.execute("PRAGMA synchronous = FULL")
+        self.line.executescript(_TABLES)
+
+    def keep(self, source: str, start: str, lines: Sequence[bytes]) -> None:
+        """Add lines of a source, numbered on from its last."""
+        with self.lock, self.line:
+            last = self.line.execute(
+                "SELECT coalesce(max(number), 0) FROM line WHERE source = ? AND start = ?",
+                (source, start),
+            ).fetchone()[0]
+            now = time.time()
+            self.line.executemany(
+                "INSERT INTO line (source, start, number, at, text) VALUES (?, ?, ?, ?, ?)",
+                [(source, start, last + i, now, text) for i, text in enumerate(lines, 1)],
+            )
+
+    def next_batch(self, most: int) -> Batch | None:
+        """Return the oldest lines that have not gone out, of one source; None where all have."""
+        with self.lock:
+            first = self.line.execute(
+                "SELECT source, start, number FROM line WHERE sent = 0 ORDER BY id LIMIT 1"
+            ).fetchone()
+            if first is None:
+                return None
+            source, start, number = first
+            rows = self.line.execute(
+                "SELECT text FROM line WHERE source = ? AND start = ? AND number >= ? ORDER BY number LIMIT ?",
+                (source, start, number, most),
+            ).fetchall()
+        return Batch(source, start, number, [bytes(row[0]) for row in rows])
+
+    def sent(self, batch: Batch, through: int) -> None:
+        """Mark the lines of a batch's source as gone out, up to a number."""
+        with self.lock, self.line:
+            self.line.execute(
+                "UPDATE line SET sent = 1 WHERE source = ? AND start = ? AND number <= ? AND sent = 0",
+                (batch.source, batch.start, through),
+            )
+
+    def lines_from(self, batch: Batch, first: int, most: int) -> Batch:
+        """Return lines of a batch's source from a number on, sent before or not."""
+        with self.lock:
+            rows = self.line.execute(
+                "SELECT text FROM line WHERE source = ? AND start = ? AND number >= ? ORDER BY number LIMIT ?",
+                (batch.source, batch.start, first, most),
+            ).fetchall()
+        return Batch(batch.source, batch.start, first, [bytes(row[0]) for row in rows])
+
+    def counts(self) -> dict[str, tuple[int, int]]:
+        """Return lines kept and unsent by source."""
+        with self.lock:
+            rows = self.line.execute(
+                "SELECT source, count(*), sum(sent = 0) FROM line GROUP BY source"
+            ).fetchall()
+        return {source: (kept, unsent) for source, kept, unsent in rows}
+
+    def close(self) -> None:
+        """Close the file."""
+        with self.lock:
+            self.line.close()

@@ -1,0 +1,113 @@
+"""A log that grows: lines of a source appended as they come, each once, and read on where it stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from django.conf import settings
+from django.db import transaction
+
+from inchmark.formats.recipe_file import recipe_to_json
+from inchmark.walk.adapters.logs import Said
+from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
+from inchmark.walk.services.receive import RefusedError, queue_import
+from inchmark.walk.services.recipes import first_lines, needs_recipe, proposal_for, zone_text
+
+ENOUGH_LINES = 12  # before a recipe is proposed of them
+SAID = ("rig", "stop", "receiver", "direction", "condition")
+
+
+class GapError(Exception):
+    """Lines are missing before those sent; `wanted` is the number to send from."""
+
+    def __init__(self, wanted: int) -> None:
+        super().__init__(f"Lines before these have not come. Send from line {wanted}.")
+        self.wanted = wanted
+
+
+@transaction.atomic
+def append_lines(
+    walk: Walk,
+    *,
+    source: str,
+    start: str,
+    first: int,
+    lines: Sequence[str],
+    constants: Mapping[str, str],
+    by: Any,
+) -> FrameFile:
+    """Append the lines of a source that are not here yet; the same lines again add nothing.
+
+    Parameters
+    ----------
+    source, start
+        What the source calls itself, and a name for the start of it that these lines are since.
+    first
+        The number of the first of the lines, from 1.
+
+    Raises
+    ------
+    GapError
+        Lines before these are missing.
+    RefusedError
+        The log is over the limit.
+    """
+    made_or_known, made = FrameFile.objects.get_or_create(
+        walk=walk,
+        source=source,
+        source_start=start,
+        defaults={"name": f"{source}-{start}"[:200], "kind": FrameFile.API, "by": by,
+                  "said": _said(walk, constants), "state": FrameFile.RECEIVING},
+    )  # fmt: skip
+    if made:
+        ImportProgress.objects.create(file=made_or_known)
+    file: FrameFile = FrameFile.objects.select_for_update().get(pk=made_or_known.pk)
+    if first > file.line_count + 1:
+        raise GapError(file.line_count + 1)
+    fresh = lines[file.line_count + 1 - first :]
+    if not fresh:
+        return file
+    data = "".join(f"{line}\n" for line in fresh).encode("utf-8", "replace")
+    if file.size_bytes + len(data) > settings.UPLOAD_LIMIT_BYTES:
+        raise RefusedError(
+            "This log is over the limit. Start the source anew, so that a new log begins."
+        )
+    FileChunk.objects.create(file=file, number=file.chunks.count(), data=data)
+    file.size_bytes += len(data)
+    file.line_count += len(fresh)
+    file.save(update_fields=["size_bytes", "line_count"])
+    _read_on(file)
+    return file
+
+
+def _said(walk: Walk, constants: Mapping[str, str]) -> dict[str, Any]:
+    given = {name: constants[name][:60] for name in SAID if constants.get(name)}
+    known = Said(zone=zone_text(walk.study), day=walk.walked_on)
+    said = known.model_copy(update=given)
+    return said.model_dump(mode="json")
+
+
+def _read_on(file: FrameFile) -> None:
+    """Queue the reading of a log that has grown, once its lines can be told."""
+    if file.recipe is None and needs_recipe(file):
+        if file.state != FrameFile.ASKING or file.line_count < 2 * ENOUGH_LINES:
+            _propose(file)
+        if file.recipe is None:
+            return
+    if file.state in (FrameFile.RECEIVING, FrameFile.ASKING):
+        file.state = FrameFile.WAITING
+        file.save(update_fields=["state"])
+    queue_import(file)
+
+
+def _propose(file: FrameFile) -> None:
+    """Keep the proposed recipe where nothing has to be asked; else let the log wait for a person."""
+    if file.line_count < ENOUGH_LINES:
+        return
+    proposal = proposal_for(file)
+    if not proposal.questions and proposal.frames and first_lines(file):
+        file.recipe = recipe_to_json(proposal.recipe)
+    else:
+        file.state = FrameFile.ASKING
+    file.save(update_fields=["recipe", "state"])
