@@ -1,0 +1,105 @@
+"""Logs of one's own: from the start page to the answer, and a wrong rig mended by the timeline."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from inchmark.people.models import User
+from tests import make
+from tests.browser.conftest import serious_axe_findings
+from tests.dialects import DIALECTS, walk
+
+FOUR = ("sentences", "keys and values", "prefix and places", "JSON lines")
+
+
+class Clicks:
+    """Clicks of a person, counted."""
+
+    def __init__(self, page):
+        self.page, self.count = page, 0
+
+    def on(self, role, name):
+        self.count += 1
+        self.page.get_by_role(role, name=name, exact=True).click()
+        self.page.wait_for_load_state()
+
+
+def written(tmp_path, name, rig):
+    frames = [one for one in walk(rigs="ABCD", stops=4, frames=30) if one.rig == rig]
+    text = DIALECTS[name].write(frames)
+    path = tmp_path / f"{name.replace(' ', '-')}.log"
+    path.write_text(text)
+    return path
+
+
+def test_four_consoles_give_an_answer_within_ten_clicks(signed_in, live_server, worker, tmp_path):
+    page = signed_in
+    logs = [written(tmp_path, name, rig) for name, rig in zip(FOUR, "ABCD", strict=True)]
+    page.goto(f"{live_server.url}/")
+    clicks = Clicks(page)
+    clicks.on("link", "Begin with your logs")
+    clicks.count += 1  # opening the choice of files
+    page.get_by_label("Logs").set_input_files(logs)
+    clicks.on("button", "Begin with these")
+    for name in FOUR:
+        expect(
+            page.get_by_role("heading", name=f"How {name.replace(' ', '-')}.log is read")
+        ).to_be_visible()
+        expect(page.get_by_role("table", name="Lines and what they become")).to_contain_text(
+            "at stop 1"
+        )
+        assert serious_axe_findings(page) == []
+        clicks.on("button", "Read it so")
+    expect(page.get_by_role("heading", name="What the logs name")).to_be_visible()
+    assert serious_axe_findings(page) == []
+    for i, metres in enumerate((60, 120, 240, 480), 1):
+        page.get_by_label(f"{i}, ", exact=False).first.fill(f"{metres} m")
+    clicks.on("button", "Make them and read")
+    expect(page.locator("#answer")).to_contain_text("reaches", timeout=60_000)
+    assert clicks.count <= 10
+
+
+def timed_log(tmp_path):
+    path = tmp_path / "board.log"
+    lines = [f"13:{i // 6:02d}:{i % 6 * 10:02d} rx seq={i} rssi=-{80 + i % 9}" for i in range(120)]
+    path.write_text("\n".join(lines))
+    return path
+
+
+@pytest.fixture
+def outing(signed_in):
+    by = User.objects.get(username="demo")
+    return make.walk(make.field_study(by, rigs="AB", stops=2))
+
+
+def test_a_wrong_rig_for_three_minutes_is_mended_by_the_timeline(
+    signed_in, live_server, outing, tmp_path
+):
+    page = signed_in
+    page.goto(f"{live_server.url}{outing.get_absolute_url()}")
+    page.get_by_label("Frame log").set_input_files(timed_log(tmp_path))
+    page.get_by_role("button", name="Upload the log").click()
+    page.get_by_role("link", name="timeline").click()
+    page.get_by_role("textbox", name="Stays").fill(
+        "from,to,stop,rig\n13:00,13:05,1,A\n13:05,13:08,1,B\n13:08,13:20,2,A\n"
+    )
+    page.get_by_role("button", name="Keep the timeline").click()
+    page.get_by_role("link", name="Back to the walk").click()
+    page.get_by_role("link", name="Say how it is read").click()
+    page.get_by_role("button", name="Read it so").click()
+    visits = page.get_by_role("table", name="Visits of this walk")
+    expect(visits.get_by_role("row")).to_have_count(4)
+    expect(visits).to_contain_text("18")
+    page.get_by_role("link", name="Timeline").click()
+    expect(page.get_by_role("img", name="Stays above, frames of each log below")).to_be_visible()
+    assert serious_axe_findings(page) == []
+    page.get_by_role("textbox", name="Stays").fill(
+        "from,to,stop,rig\n13:00,13:08,1,A\n13:08,13:20,2,A\n"
+    )
+    page.get_by_role("button", name="Keep the timeline").click()
+    expect(page.get_by_text("1 logs were read anew")).to_be_visible()
+    page.get_by_role("link", name="Back to the walk").click()
+    expect(page.get_by_role("table", name="Visits of this walk").get_by_role("row")).to_have_count(
+        3
+    )
