@@ -5,6 +5,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from inchmark.walk.models import Frame, FrameFile, Visit
+from inchmark.walk.services.ingest import import_frames
 from tests import make
 from tests.dialects import DIALECTS, gateways, walk
 
@@ -82,10 +83,12 @@ def test_a_foreign_log_is_shown_line_by_line_and_gives_its_frames(editor, outing
     assert file.no_frame_count >= 0
 
 
-def test_our_own_frame_log_is_read_at_once_as_before(editor, outing):
+def test_our_own_frame_log_needs_no_recipe_and_is_read_as_before(editor, outing):
     response = upload(editor, outing, "rig,stop,seq\nA,1,1\nA,1,2\n", "own.csv")
-    assert FrameFile.objects.get().recipe is None
+    file = FrameFile.objects.get()
+    assert (file.recipe, file.state) == (None, FrameFile.WAITING)
     assert "own.csv" in make.html(response)
+    import_frames(file.pk)
     assert counts(outing) == {("A", "1"): (2, 2)}
 
 

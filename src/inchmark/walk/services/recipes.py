@@ -33,7 +33,13 @@ from inchmark.walk.adapters.recipes import LevelSaid
 from inchmark.walk.models import FrameFile, Visit, Walk
 from inchmark.walk.services import by_recipe
 from inchmark.walk.services.ingest import import_frames
-from inchmark.walk.services.receive import Received, file_bytes, read_again, receive
+from inchmark.walk.services.receive import (
+    Received,
+    file_bytes,
+    queue_import,
+    read_again,
+    receive,
+)
 from inchmark.walk.services.summaries import summarise
 
 SHOWN = 60  # lines of a preview
@@ -75,10 +81,16 @@ def form_values(recipe: Recipe) -> dict[str, Any]:
     return asdict(LevelSaid.of(recipe)) | {"month_first": recipe.month_first}
 
 
-def begin_reading(file: FrameFile) -> FrameFile:
-    """Read a log of ours, let any other wait for its recipe; what is no text says so."""
+def begin_reading(file: FrameFile, *, waiting: bool) -> FrameFile:
+    """Read a log of ours, let any other wait for its recipe; what is no text says so.
+
+    With somebody `waiting` a small log is read at once, else in the queue.
+    """
     if not needs_recipe(file):
-        return read_now(file)
+        if waiting:
+            return read_now(file)
+        queue_import(file)
+        return file
     try:
         first_lines(file)
     except UnreadableFileError as wrong:
@@ -88,11 +100,13 @@ def begin_reading(file: FrameFile) -> FrameFile:
     return ask(file)
 
 
-def take_in(walk: Walk, name: str, blocks: Iterable[bytes], by: Any) -> Received:
+def take_in(
+    walk: Walk, name: str, blocks: Iterable[bytes], by: Any, *, waiting: bool = False
+) -> Received:
     """Keep a log, and begin to read it."""
     received = receive(walk, name=name, blocks=blocks, by=by, queue=False)
     if not received.known:
-        begin_reading(received.file)
+        begin_reading(received.file, waiting=waiting)
     return received
 
 

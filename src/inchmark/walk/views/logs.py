@@ -141,7 +141,9 @@ def _begun(request: HttpRequest, study: Study, files: list[UploadedFile[Any]]) -
     walk = study.walks.get()
     for one in files:
         try:
-            recipes.take_in(walk, one.name or "log", one.chunks(1 << 20), request.user)
+            recipes.take_in(
+                walk, one.name or "log", one.chunks(1 << 20), request.user, waiting=True
+            )
         except receive.RefusedError as wrong:
             messages.error(request, f"{one.name}: {wrong}")
     waiting = walk.files.filter(state=FrameFile.ASKING).first()
