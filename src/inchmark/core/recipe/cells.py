@@ -75,7 +75,7 @@ def delimiter_of(text: str) -> str:
     for delimiter in DELIMITERS:
         if text.count(delimiter) < 2:
             continue
-        cells = split_cells(text, delimiter)
+        cells = _headed(split_cells(text, delimiter))
         simple = sum(_SIMPLE.fullmatch(cell) is not None for cell in cells)
         keys = sum(_KEYED.match(cell) is not None for cell in cells)
         if len(cells) >= 3 and simple >= 0.7 * len(cells) and keys == 0 and _numbers(cells) >= 2:
@@ -88,13 +88,22 @@ def delimiter_of(text: str) -> str:
     return ""
 
 
+_HEAD = re.compile(r"([$+#<>!]*[A-Za-z][A-Za-z_+#<>.-]{0,23}):\s*([^:=]+)")
+
+
+def _headed(cells: list[str]) -> list[str]:
+    """Return cells of which the first, like “RECV: 11”, is parted into the word and its cell."""
+    found = _HEAD.fullmatch(cells[0])
+    return [found[1], found[2], *cells[1:]] if found and len(cells) > 1 else cells
+
+
 def _numbers(cells: Sequence[str]) -> int:
     return sum(1 for cell in cells if NUMBER.fullmatch(cell))
 
 
 def positional(text: str, delimiter: str, stamp: str, *, names_first: bool) -> Pieces:
     """Return a line as cells that its first word, if it is a kind, and their places name."""
-    cells = split_cells(text, delimiter)
+    cells = _headed(split_cells(text, delimiter))
     lead = cells[0] if cells[0] and not NUMBER.fullmatch(cells[0]) else ""
     # a lone letter or a name with a digit is somebody's, not a kind of line
     is_kind = re.fullmatch(r"[$+#<>!]*[A-Za-z][A-Za-z_+#<>:.-]{1,23}", lead) is not None

@@ -68,9 +68,7 @@ def _inside(columns: Mapping[str, Column], lines: Mapping[int, str]) -> Use | No
         texts = [text for text in column.texts if any(c.isdigit() for c in text)]
         if column.numeric or column.hexadecimal or len(texts) < max(3, 0.9 * column.count):
             continue
-        if not any(c.isalpha() for c in texts[0]) or (
-            column.meaning is Meaning.PAYLOAD and _hex(texts)
-        ):
+        if not any(c.isalpha() for c in texts[0]) or _hex(texts):
             continue
         try:
             values = [written.value(text) or 0.0 for text in texts]
@@ -83,7 +81,7 @@ def _inside(columns: Mapping[str, Column], lines: Mapping[int, str]) -> Use | No
 
 
 def _hex(texts: list[str]) -> bool:
-    return all(set(text.lower()) <= set("0123456789abcdef :-") for text in texts)
+    return all(len(t) >= 6 and set(t.lower()) <= set("0123456789abcdef :-") for t in texts)
 
 
 def _in_payload(columns: Mapping[str, Column]) -> Use | None:

@@ -115,7 +115,7 @@ def _by_unit(meaning: Meaning, columns: Iterable[Column]) -> Use | None:
     unit = {Meaning.SNR: "dB", Meaning.RSSI: "dBm"}.get(meaning)
     found = [
         c for c in columns
-        if unit and c.unit == unit and c.numeric and c.distinct > 1 and c.meaning not in LEVELS
+        if unit and c.unit == unit and c.numeric and (c.distinct > 1 or unit == "dB") and c.meaning not in LEVELS
     ]  # fmt: skip
     if not found:
         return None

@@ -96,7 +96,21 @@ def _json(text: str, start: int) -> Pieces | None:
     stamp, rest = _stamped(text[:start])
     words = frozenset(word.lower() for word in re.findall(r"[A-Za-z]+", rest)[:20])
     parts = tuple(_flat(found))[:MOST_PARTS]
-    return Pieces(JSON, parts, words=words | told_by(parts), stamp=stamp)
+    spoken = [(part, in_words(part.text, "")) for part in parts if _speaks(part)]
+    inner = tuple(
+        Part(f"{part.name}.{one.name}", one.text, one.unit)
+        for part, pieces in spoken
+        for one in pieces.parts
+    )
+    words = words.union(told_by(parts), *(pieces.words for _, pieces in spoken))
+    return Pieces(JSON, (*parts, *inner)[:MOST_PARTS], words=words, stamp=stamp)
+
+
+def _speaks(part: Part) -> bool:
+    """Tell whether a text in JSON is a line of its own, like a message with figures among words."""
+    text = part.text
+    lettered = any(c.isalpha() for c in text) and any(c.isdigit() for c in text)
+    return lettered and (" " in text or "=" in text) and not _STAMP.match(text)
 
 
 def _flat(value: Any, name: str = "", depth: int = 0) -> Iterator[Part]:
