@@ -7,8 +7,9 @@ from inchmark.core.gathering.gather import gather
 from inchmark.core.gathering.source import Constants, Row, Source
 from inchmark.core.gathering.timeline import Stay, Timeline, Track
 from inchmark.core.gathering.visits import Sending
+from inchmark.core.gathering.words import event_words, row_words
 from inchmark.core.recipe.names import Act, Meaning
-from inchmark.core.recipe.reader import Told
+from inchmark.core.recipe.reader import Aside, Fix, Standing, Told
 
 
 def source(name, *rows, act=Act.HEARD):
@@ -131,3 +132,16 @@ def test_how_many_are_sent_at_a_visit_is_not_asked_of_each_pass():
     found = gather([source("r", *rows)], sending=Sending(per_visit=3))
     assert len([one for one in found.rows if one.stop == "1"]) == 4
     assert len([one for one in found.rows if one.stop == "2"]) == 3
+
+
+def test_a_line_is_said_in_words_that_can_be_checked_against_it():
+    made = row(12, rssi_dbm=-87.0, snr_db=7.25, noise_dbm=-117.0, receiver="barn", hops=2.0)
+    words = row_words(made, Act.HEARD)
+    assert (
+        words
+        == "frame 12 of A at stop 1, −87.0 dBm, S/N 7.25 dB, noise −117.0 dBm, by barn, over 2 hops"
+    )
+    assert row_words(Row(), Act.LOST) == "lost: a frame"
+    assert event_words(Standing(1, {Meaning.STOP: "3"})) == "from here on: stop 3"
+    assert event_words(Fix(1, None, 47.5, -21.0)) == "position 47.50000, -21.00000"
+    assert event_words(Aside(1, "boot")) == "no frame"

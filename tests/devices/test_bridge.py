@@ -146,8 +146,8 @@ def test_lines_are_cut_at_their_ends_and_endless_ones_at_the_limit():
     [
         ("gate", "NAME=KIND:ADDRESS"),
         ("gate=radio:1", "must begin with"),
-        ("gate=tcp:here", "must end in a port"),
-        ("gate=udp:99999", "must end in a port"),
+        ("gate=tcp:here", "must be HOST:PORT"),
+        ("gate=udp:99999", "must be HOST:PORT"),
         ("gate=serial:/dev/x@fast", "a device and a rate"),
     ],
 )

@@ -7,6 +7,7 @@ from scipy.special import log_ndtr, ndtr
 
 from inchmark.core.checks import Floats
 
+FAR = -30.0  # below it Phi itself is too small to take a logarithm of; log_ndtr is slower
 LOG_SQRT_2PI = 0.5 * np.log(2 * np.pi)
 
 
@@ -24,7 +25,13 @@ def inverse_mills(z: Floats) -> Floats:
 
 def log_ndtr_and_mills(z: Floats) -> tuple[Floats, Floats]:
     """Return ln Phi(z) and phi(z) / Phi(z) for the price of one."""
-    log_share: Floats = log_ndtr(z)
+    share: Floats = ndtr(z)
+    far = z < FAR
+    if np.any(far):
+        share = np.where(far, 1.0, share)
+    log_share: Floats = np.log(share)
+    if np.any(far):
+        log_share[far] = log_ndtr(z[far])
     return log_share, np.exp(log_phi(z) - log_share)
 
 

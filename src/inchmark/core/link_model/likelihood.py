@@ -12,11 +12,10 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import logsumexp
 
 from inchmark.core.checks import Floats
 from inchmark.core.link_model.data import FitData
-from inchmark.core.normal import inverse_mills, log_ndtr, log_ndtr_and_mills, log_phi
+from inchmark.core.normal import inverse_mills, log_ndtr, log_ndtr_and_mills, log_phi, ndtr
 
 OWN_FLOOR_SHARE = 0.85  # of visits have the study's own floor
 OTHER_FLOORS = (0.05, 0.1, 0.17, 0.27, 0.4, 0.6)  # what a disturbed visit loses, 0.025 each
@@ -139,35 +138,39 @@ def _add_floors(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> Non
     curvature the mean of the curvatures less the variance of the g_j.
     """
     heard = data.exact + data.clipped + data.heard_unknown
-    floors = [np.broadcast_to(spreads.floor[:, None], (len(z), 1))]
-    floors += [np.full((len(z), 1), one) for one in OTHER_FLOORS]
+    floors = np.empty((1 + len(OTHER_FLOORS), len(z), 1))
+    floors[0, :, 0] = spreads.floor
+    floors[1:] = np.array(OTHER_FLOORS)[:, None, None]
+    log_kept = np.log1p(-floors)
     lossy = data.lossy
     none_lost = ~lossy
-    quiet = np.stack([heard[none_lost] * np.log1p(-one) for one in floors])
-    quiet += _LOG_SHARES[:, None, None]
-    total = logsumexp(quiet, axis=0)
+    total, share = _summed_out(heard[none_lost] * log_kept)
     terms.value[:, none_lost] += total
-    terms.own_floor[:, none_lost] = np.exp(quiet[0] - total)
+    terms.own_floor[:, none_lost] = share[0]
     if not np.any(lossy):
         return
     lost, kept, at = data.lost[lossy], heard[lossy], z[:, lossy]
-    log_above, log_below, log_density = log_ndtr(at), log_ndtr(-at), log_phi(at)
-    logs, slopes, curvatures = [], [], []
-    for one in floors:
-        log_lost = np.logaddexp(log_below, np.log(one) + log_above)
-        hazard = np.exp(np.log1p(-one) + log_density - log_lost)
-        logs.append(lost * log_lost + kept * np.log1p(-one))
-        slopes.append(-lost * hazard)
-        curvatures.append(lost * hazard * (hazard - at))
-    each = np.stack(logs) + _LOG_SHARES[:, None, None]
-    value = logsumexp(each, axis=0)
-    share = np.exp(each - value)
-    slope_of = np.stack(slopes)
-    slope = np.sum(share * slope_of, axis=0)
-    spread = np.sum(share * (slope_of - slope) ** 2, axis=0)
-    curvature = np.maximum(np.sum(share * np.stack(curvatures), axis=0) - spread, 0.0)
+    below = ndtr(-at)
+    # never under the floor, so neither the logarithm nor the quotient can run away
+    share_lost = below + floors * (1 - below)
+    hazard = np.exp(log_kept + log_phi(at)) / share_lost
+    value, share = _summed_out(lost * np.log(share_lost) + kept * log_kept)
+    slopes = -lost * hazard
+    slope = np.sum(share * slopes, axis=0)
+    spread = np.sum(share * (slopes - slope) ** 2, axis=0)
+    curvatures = lost * hazard * (hazard - at)
+    curvature = np.maximum(np.sum(share * curvatures, axis=0) - spread, 0.0)
     _add_in_z(terms, spreads, lossy, value, slope, curvature)
     terms.own_floor[:, lossy] = share[0]
+
+
+def _summed_out(logs: Floats) -> tuple[Floats, Floats]:
+    """Return ln sum_j pi_j exp(l_j) over the floors (J, B, V), and how likely each floor is."""
+    each = logs + _LOG_SHARES[:, None, None]
+    top = each.max(axis=0)
+    parts = np.exp(each - top)
+    total = parts.sum(axis=0)
+    return top + np.log(total), parts / total
 
 
 def _add_heard_unknown(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> None:

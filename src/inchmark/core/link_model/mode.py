@@ -154,15 +154,13 @@ class _Newton:
         w_mm = p_mu - p_mu**2 * inverse[0]
         w_mt = -p_mu * p_t * inverse[1]
         w_tt = p_t - p_t**2 * inverse[2]
-        to_mu, to_t = self.model.to_mu, self.model.to_t
-        level = w_mm[..., None] * to_mu + w_mt[..., None] * to_t
-        threshold = w_mt[..., None] * to_mu + w_tt[..., None] * to_t
-        hessian = self.precision + np.matmul(to_mu.T, level) + np.matmul(to_t.T, threshold)
+        gram = self.model.gram
+        hessian = self.precision + gram.information(w_mm, w_mt, w_tt)
         if not self.groups:
             none = np.ones((len(mm), 0))
-            return System(hessian, inverse, det, none, np.zeros((len(mm), 0, len(to_mu.T))))
+            return System(hessian, inverse, det, none, np.zeros((len(mm), 0, gram.size)))
         shared = 1 / self.shared_variance[:, None] + self.by_group(w_mm)
-        to_shared = self.by_group(level)
+        to_shared = gram.to_shared(w_mm, w_mt)
         scaled = to_shared / shared[..., None]
         hessian = hessian - np.matmul(np.swapaxes(to_shared, 1, 2), scaled)
         return System(hessian, inverse, det, shared, to_shared)

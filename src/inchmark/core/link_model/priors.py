@@ -7,12 +7,14 @@ and the coverage measured on invented sites with them is what vouches for them.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
 from inchmark.core.checks import Floats
 from inchmark.core.link_model.data import FitData, LinkPrior, Place
+from inchmark.core.link_model.gram import Gram
 from inchmark.core.link_model.likelihood import Spreads
 
 PENALTY_PRIOR = (6.0, 8.0)  # dB: what a body or a box takes, from nothing to 20 dB
@@ -54,6 +56,7 @@ class Model:
     structure: Structure
     to_mu: Floats  # (V, G)
     to_t: Floats  # (V, G)
+    gram: Gram  # their outer products
     prior_mean: Floats  # (G,)
     fixed_precision: Floats  # of level, slopes and thresholds
     fixed_log_det: float
@@ -121,21 +124,34 @@ def build_model(data: FitData, structure: Structure | None = None) -> Model:
     fixed = np.r_[slices["level"], slices["slopes"], slices["threshold"]]
     all_means[fixed] = mean
     all_means[slices["penalty"]] = PENALTY_PRIOR[0]
-    correlation = _shadow_correlation(data, structure)
+    groups = int(data.group.max()) + 1 if visits else 0
     return Model(
         data=data,
         structure=structure,
         to_mu=to_mu,
         to_t=to_t,
+        gram=Gram(to_mu, to_t, data.group, groups),
         prior_mean=all_means,
         fixed_precision=np.asarray(np.linalg.inv(covariance), dtype=np.float64),
         fixed_log_det=-float(np.linalg.slogdet(covariance)[1]),
-        shadow_correlation=correlation,
-        shadow_precision=np.asarray(np.linalg.inv(correlation), dtype=np.float64),
-        shadow_log_det=-float(np.linalg.slogdet(correlation)[1]),
         shadow_own=_distance_doubt(data),
         slices=slices,
+        **_shadow_prior(data, structure),
     )
+
+
+def under(model: Model, structure: Structure) -> Model:
+    """Return a model under another structure; what it does to mu and t stays."""
+    return replace(model, structure=structure, **_shadow_prior(model.data, structure))
+
+
+def _shadow_prior(data: FitData, structure: Structure) -> dict[str, Any]:
+    correlation = _shadow_correlation(data, structure)
+    return {
+        "shadow_correlation": correlation,
+        "shadow_precision": np.asarray(np.linalg.inv(correlation), dtype=np.float64),
+        "shadow_log_det": -float(np.linalg.slogdet(correlation)[1]),
+    }
 
 
 def _slices(data: FitData) -> dict[str, slice]:

@@ -13,7 +13,7 @@ import numpy as np
 from inchmark.core.checks import Floats
 from inchmark.core.link_model.data import FitData
 from inchmark.core.link_model.hypers import IntegrationDesign, explore, peek
-from inchmark.core.link_model.priors import Structure, build_model
+from inchmark.core.link_model.priors import Model, Structure, build_model, under
 
 LENGTHS_M = {0.0: 0.5, 30.0: 0.3, 100.0: 0.2}  # correlation length -> prior
 STOP_SHARES = {0.0: 0.5, 0.5: 0.5}
@@ -46,23 +46,24 @@ def explore_all(
     """
     priors = structures_for(data) if only is None else {only: 1.0}
     first = max(priors, key=lambda one: (one.remainder_share, one.stop_share, -one.correlation_m))
-    fitted = {first: explore(build_model(data, first))}
+    base = build_model(data, first)
+    fitted = {first: explore(base)}
     if len(priors) > 1:
-        _explore_others(data, priors, first, fitted)
+        _explore_others(base, priors, first, fitted)
     log_weight = np.array([np.log(priors[s]) + d.log_evidence for s, d in fitted.items()])
     weight = np.exp(log_weight - log_weight.max())
     return list(fitted.values()), weight / weight.sum()
 
 
 def _explore_others(
-    data: FitData,
+    base: Model,
     priors: dict[Structure, float],
     first: Structure,
     fitted: dict[Structure, IntegrationDesign],
 ) -> None:
     """Fit what a first look says could matter."""
     like = fitted[first]
-    models = {one: build_model(data, one) for one in priors if one != first}
+    models = {one: under(base, one) for one in priors if one != first}
     seen = {one: peek(model, like) for one, model in models.items()}
     score = {one: np.log(priors[one]) + evidence for one, (evidence, _) in seen.items()}
     score[first] = np.log(priors[first]) + like.log_evidence

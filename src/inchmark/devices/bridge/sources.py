@@ -87,7 +87,9 @@ def source_of(text: str, *, ends: bool = False) -> Source:
 def _port(text: str) -> tuple[str, int]:
     host, _, port = text.rpartition(":")
     if not port.isdigit() or not 0 < int(port) < 65_536:
-        raise SourceError(f"“{text}” must end in a port from 1 to 65535, like 127.0.0.1:4000.")
+        raise SourceError(
+            f"“{text}” must be HOST:PORT with a port from 1 to 65535, like 127.0.0.1:4000."
+        )
     return host or "127.0.0.1", int(port)
 
 
