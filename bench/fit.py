@@ -22,6 +22,8 @@ import numpy as np
 
 ROOT = Path(__file__).resolve().parents[1]
 LAST_OF_MODEL_1 = "6332886"
+SIZES = 'RIGS, STOPS, FRAMES = "ABCD", 10, 200'
+LARGE = 'RIGS, STOPS, FRAMES = "ABCDEFGHIJKL", 40, 60'
 STUDIES = """
 import json, sys, time
 import numpy as np
@@ -30,14 +32,16 @@ from inchmark.core.reception.visit import VisitFrames, summarise_visit
 from inchmark.core.link_model.data import FitVisit
 from inchmark.core.link_model.fit import fit_link_model
 
+RIGS, STOPS, FRAMES = "ABCD", 10, 200
+
 def study(seed):
     random = np.random.default_rng(seed)
-    rigs = {r: SimulatedRig(level_at_1m_dbm=-20 + random.normal(0, 3), threshold_dbm=-112) for r in "ABCD"}
+    rigs = {r: SimulatedRig(level_at_1m_dbm=-20 + random.normal(0, 3), threshold_dbm=-112) for r in RIGS}
     site = SimulatedSite(exponent=3.2, sigma_s_db=5, sigma_e_db=2, sigma_t_db=0.7, floor=0.005)
     walk = SimulatedWalk(site, rigs, random)
-    for i, d in enumerate(np.geomspace(25, 1000, 10)):
+    for i, d in enumerate(np.geomspace(25, 1000, STOPS)):
         for rig in rigs:
-            rows = list(walk.visit(rig, str(i), float(d), 200))
+            rows = list(walk.visit(rig, str(i), float(d), FRAMES))
             column = lambda name: np.array([np.nan if (x := getattr(r, name)) is None else x for r in rows])
             frames = VisitFrames(seq=np.array([r.seq for r in rows]), heard=np.array([r.heard for r in rows]),
                 rssi_dbm=column("rssi_dbm"), snr_db=column("snr_db"), noise_dbm=column("noise_dbm"),
@@ -51,9 +55,9 @@ from inchmark.core.link_model.data import LinkKey, LinkPrior
 from inchmark.core.link_model.ranges import loss_range_m
 def fit(rows):
     visits = [FitVisit(link=LinkKey(r), stop=s, distance_m=d, condition="", summary=x) for r, s, d, x in rows]
-    priors = {LinkKey(r): LinkPrior(module_type="m", sensitivity_dbm=-112) for r in "ABCD"}
+    priors = {LinkKey(r): LinkPrior(module_type="m", sensitivity_dbm=-112) for r in RIGS}
     p = fit_link_model(visits, priors, random=np.random.default_rng(1)).posterior
-    return [loss_range_m(p, LinkKey(r)) for r in "ABCD"]
+    return [loss_range_m(p, LinkKey(r)) for r in RIGS]
 """
 )
 OLD = (
@@ -63,10 +67,10 @@ from inchmark.core.link_model.data import RigPrior
 from inchmark.core.reception.bursts import autocorrelation_time
 def fit(rows):
     visits = [FitVisit(rig=r, stop=s, distance_m=d, condition="", summary=x) for r, s, d, x in rows]
-    priors = {r: RigPrior(module_type="m", sensitivity_dbm=-112) for r in "ABCD"}
+    priors = {r: RigPrior(module_type="m", sensitivity_dbm=-112) for r in RIGS}
     tau = autocorrelation_time([v.summary.runs for v in visits])
     p = fit_link_model(visits, priors, pooled_tau=tau, random=np.random.default_rng(1)).posterior
-    return [p.loss_range_m(r) for r in "ABCD"]
+    return [p.loss_range_m(r) for r in RIGS]
 """
 )
 RUN = """
@@ -105,6 +109,10 @@ def main() -> None:
     print(
         f"fit, 4 rigs x 10 stops x 200 frames: {now:.2f} s, before {before:.2f} s, ratio {now / before:.2f}"
     )
+    large = _process(NEW.replace(SIZES, LARGE), ROOT / "src")
+    took = [_one(large, seed)[0] for seed in range(4)][1:]
+    large.communicate()
+    print(f"fit, 12 links x 40 stops, 480 visits: {np.median(took):.2f} s (wanted: under 2)")
     print(f"ranges differ by {np.median(off):.3f} of an interval's width, at most {max(off):.3f}")
 
 

@@ -152,10 +152,15 @@ class FitData:
         return self.lost > 0
 
     @cached_property
-    def bins_near(self) -> tuple[Floats, Floats, Ints]:
-        """Return counts and levels (rows, bins) near a threshold, and whose they are."""
-        rows = np.flatnonzero(np.any(self.bin_count > 0, axis=1))
-        return self.bin_count[rows], self.bin_level[rows], rows
+    def bins_near(self) -> tuple[Floats, Floats, Ints, Ints, Ints]:
+        """Return counts and levels (N,) near a threshold in order of visits, and whose they are.
+
+        The visit of each, where each visit's begin, and the visits that have any.
+        """
+        visit, place = np.nonzero(self.bin_count > 0)
+        starts = np.flatnonzero(np.diff(visit, prepend=-1))
+        count, level = self.bin_count[visit, place], self.bin_level[visit, place]
+        return count, level, visit, starts, visit[starts]
 
     @property
     def groups(self) -> int:

@@ -120,15 +120,16 @@ def _add_clipped(terms: Terms, data: FitData, spreads: Spreads, mu: Floats) -> N
 
 def _add_waterfall(terms: Terms, data: FitData, spreads: Spreads, t: Floats) -> None:
     """Add ln Phi((r - t) / w) of the heard levels near the threshold."""
-    count, level, rows = data.bins_near
+    count, level, visit, starts, rows = data.bins_near
     if not len(rows):
         return
     width = spreads.waterfall_db[:, None]
-    u = (level - t[:, rows, None]) / width[..., None]
+    u = (level - t[:, visit]) / width
     log_share, ratio = log_ndtr_and_mills(u)
-    terms.value[:, rows] += np.sum(count * log_share, axis=-1)
-    terms.by_t[:, rows] -= np.sum(count * ratio, axis=-1) / width
-    terms.t_t[:, rows] += np.sum(count * ratio * (ratio + u), axis=-1) / width**2
+    weighed = count * ratio
+    terms.value[:, rows] += np.add.reduceat(count * log_share, starts, axis=1)
+    terms.by_t[:, rows] -= np.add.reduceat(weighed, starts, axis=1) / width
+    terms.t_t[:, rows] += np.add.reduceat(weighed * (ratio + u), starts, axis=1) / width**2
 
 
 def _add_floors(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> None:
