@@ -5,6 +5,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from inchmark.walk.models import Frame, FrameFile, Visit
+from inchmark.walk.services import ingest
 from inchmark.walk.services.ingest import import_frames
 from tests import make
 from tests.dialects import DIALECTS, gateways, walk
@@ -278,3 +279,23 @@ def test_no_text_and_an_archive_get_a_sentence(editor, outing):
     html = make.html(upload(editor, outing, b"PK\x03\x04" + bytes(200), "log.zip"))
     assert "a zip archive or a workbook" in html
     assert FrameFile.objects.get().state == FrameFile.FAILED
+
+
+def test_a_long_log_is_placed_line_by_line_with_the_same_counts(editor, outing, monkeypatch):
+    text = DIALECTS["sentences"].write(walk()) + "\r\nReceived packet 9 from A with RSSI"
+    response = upload(editor, outing, text)
+    monkeypatch.setattr(ingest, "STREAMED_BYTES", 10)
+    keep(editor, response)
+    assert counts(outing) == expected(walk())
+    file = FrameFile.objects.get()
+    assert (file.bad_count, file.no_frame_count) == (1, 4)
+
+
+def test_a_long_log_knows_passes_by_the_timeline_too(editor, outing, monkeypatch):
+    monkeypatch.setattr(ingest, "STREAMED_BYTES", 10)
+    response = upload(editor, outing, timed_log())
+    stays = reverse("walk:stays", args=[outing.study_id, outing.pk])
+    text = "from,to,stop,rig\n13:00,13:05,1,A\n13:05,13:08,1,B\n13:08,13:20,1,A\n"
+    editor.post(stays, {"text": text})
+    keep(editor, response)
+    assert counts(outing) == {("A", "1"): (102, 102), ("B", "1"): (18, 18)}

@@ -46,9 +46,14 @@ def passes(rows: Sequence[Row], timeline: Timeline) -> Iterator[tuple[list[Row],
 
 
 def _parted(rows: Sequence[Row], stays: Sequence[Stay | None], i: int) -> bool:
-    one, other = stays[i - 1], stays[i]
-    apart = one is not None and other is not None and one is not other and other.from_s > one.to_s
-    return apart or visit_key(rows[i - 1]) != visit_key(rows[i])
+    return parted_by(stays[i - 1], stays[i]) or visit_key(rows[i - 1]) != visit_key(rows[i])
+
+
+def parted_by(one: Stay | None, other: Stay | None) -> bool:
+    """Tell whether two stays are two, and do not follow on each other."""
+    if one is None or other is None or one is other:
+        return False
+    return other.from_s > one.to_s
 
 
 def with_lost(

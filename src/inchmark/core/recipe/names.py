@@ -10,6 +10,8 @@ from functools import lru_cache
 class Meaning(StrEnum):
     """What a part of a line is; the values are what a recipe file says."""
 
+    __hash__ = str.__hash__  # enum's own looks a name up for every key
+
     SEQ = "seq"
     RSSI = "rssi_dbm"
     SNR = "snr_db"

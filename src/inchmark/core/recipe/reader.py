@@ -9,20 +9,15 @@ from typing import Any, NamedTuple
 
 from inchmark.core.recipe import nmea
 from inchmark.core.recipe.clock import Clock, Kind
-from inchmark.core.recipe.names import NO, YES, Act, Meaning, act_of
+from inchmark.core.recipe.names import Act, Meaning, act_of
 from inchmark.core.recipe.parts import JSON, POSITION, Part, Pieces
-from inchmark.core.recipe.payload import read_counter
 from inchmark.core.recipe.pieces import expanded, taken_apart
-from inchmark.core.recipe.recipe import FRAME_MAKERS, STANDING, TEXTS, Recipe, Use
+from inchmark.core.recipe.recipe import FRAME_MAKERS, STANDING, Recipe
 from inchmark.core.recipe.shapes import Shapes
 from inchmark.core.recipe.text import MOST_CHARACTERS, plain
+from inchmark.core.recipe.values import value_by
 
 POSITION_AGE_S = 30.0
-BOUNDS = {
-    Meaning.SEQ: (0, 2**32 - 1), Meaning.RSSI: (-200, 60), Meaning.SNR: (-80, 160),
-    Meaning.NOISE: (-200, 60), Meaning.HOPS: (0, 255), Meaning.LAT: (-90, 90),
-    Meaning.LON: (-180, 180), Meaning.DISTANCE: (0, 1e7),
-}  # fmt: skip
 
 
 class Damaged(NamedTuple):
@@ -90,6 +85,7 @@ class Reader:
         self.recipe = recipe
         self.heads = recipe.table()
         self.uses = {use.name: use for use in recipe.uses}
+        self.values = {use.name: value_by(use) for use in recipe.uses if use.kind is None}
         self.dated = recipe.use_of(Meaning.DATE) is not None
         self.shapes = Shapes(self._taken, wanted=set(self.uses) | {recipe.begins})
         self.stamp = self._clock(recipe.stamp, clocking)
@@ -266,13 +262,11 @@ class Reader:
     def _values(self, parts: tuple[Part, ...]) -> dict[Meaning, Any]:
         values: dict[Meaning, Any] = {}
         for part in parts:
-            use = self.uses.get(part.name)
-            if use is None or use.kind is not None or use.meaning in values:
-                continue
-            meaning = Meaning.SEQ if use.counter else use.meaning
-            value = _value_of(use, part)
-            if value is not None and meaning not in values:
-                values[meaning] = value
+            known = self.values.get(part.name)
+            if known is not None and known[0] not in values:
+                value = known[1](part)
+                if value is not None:
+                    values[known[0]] = value
         return values
 
     def _position(self, number: int, text: str, time_s: float | None, line: str) -> Event:
@@ -284,25 +278,3 @@ class Reader:
             return Aside(number, line[:400])
         self.fix = Fix(number, time_s or found.time_s, found.lat, found.lon)
         return self.fix
-
-
-def _value_of(use: Use, part: Part) -> Any:
-    if use.counter is not None:
-        return read_counter(part.text, use.counter)
-    if use.meaning in BOUNDS:
-        value = use.written.value(part.text)
-        if value is not None:
-            low, high = BOUNDS[use.meaning]
-            if not low <= value <= high:
-                raise ValueError(
-                    f"{use.meaning} is {part.text}; it must be from {low:g} to {high:g}"
-                )
-            if part.unit == "km" and use.meaning is Meaning.DISTANCE:
-                value *= 1000
-        return int(value) if value is not None and use.meaning is Meaning.SEQ else value
-    if use.meaning in TEXTS:
-        return part.text[:60]
-    if use.meaning in (Meaning.HEARD, Meaning.ACK, Meaning.CRC):
-        word = part.text.lower()
-        return True if word in YES else False if word in NO else None
-    return None

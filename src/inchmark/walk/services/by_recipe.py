@@ -74,11 +74,12 @@ def placed_rows(reading: LogReading, lines: Lines, name: str) -> tuple[list[Row]
     """Return the frames of a log with rig and stop, and those that have none as bad lines."""
     source = Source(name=name, told=reading.constants.rows(lines.told))
     found = gather([source], timeline=reading.timeline, sending=reading.sending, whole=False)
-    bad = [BadLine(row.line, "", _unplaced(row, reading)) for row in found.unplaced]
+    bad = [BadLine(row.line, "", unplaced_words(row, reading)) for row in found.unplaced]
     return found.rows, bad
 
 
-def _unplaced(row: Row, reading: LogReading) -> str:
+def unplaced_words(row: Row, reading: LogReading) -> str:
+    """Return why a frame without rig or stop does not count, and what to do."""
     if not row.rig:
         return "The line names no rig and no sender. Say in the recipe which rig this log is of."
     if reading.timeline.stays:

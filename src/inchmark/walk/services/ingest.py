@@ -27,11 +27,12 @@ from inchmark.formats.frame_log.visits import visits_in
 from inchmark.studies.services import touch
 from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import BadLine, Frame, FrameFile, Visit
-from inchmark.walk.services import by_recipe
+from inchmark.walk.services import by_line, by_recipe
 from inchmark.walk.services.receive import file_bytes
 from inchmark.walk.services.summaries import summarise
 
 KEPT_BAD_LINES = 5_000  # shown one by one; the rest are counted, and the file keeps every line
+STREAMED_BYTES = 40_000_000  # a longer log is placed line by line, a shorter one as a whole
 _NULL = "\\N"
 _RESULT = ("state", "problem", "frame_count", "bad_count", "read_at")
 _NUMBER_COLUMNS = ("rssi_dbm", "snr_db", "noise_dbm", "lat", "lon")
@@ -82,6 +83,11 @@ def _pieces(file: FrameFile, work: _Import, corrections: dict[int, str]) -> Iter
         yield from read_frame_log(blocks, corrections=corrections)
         return
     reading = reading_of(file)
+    if file.size_bytes > STREAMED_BYTES:
+        streamed = by_line.Streamed(reading)
+        yield from streamed.pieces(by_recipe.events_of(reading, blocks, corrections))
+        work.no_frames = streamed.no_frames
+        return
     lines = by_recipe.sorted_lines(by_recipe.events_of(reading, blocks, corrections))
     work.no_frames = lines.no_frames
     rows, unplaced = by_recipe.placed_rows(reading, lines, file.name)
@@ -153,7 +159,7 @@ class _Import:
             if reason:
                 texts = piece.texts()
                 for number in block.line[rows].tolist():
-                    self.refuse(lines_of.BadLine(number, texts[number], reason))
+                    self.refuse(lines_of.BadLine(number, texts.get(number, ""), reason))
             else:
                 visit_ids[rows] = self._visit(key)
         if np.any(visit_ids):
