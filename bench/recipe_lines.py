@@ -8,7 +8,7 @@ figure (VmHWM). Makes a database of its own beside the configured one and drops 
 from pathlib import Path
 
 from bench.database import scratch_rows
-from bench.import_frames import IMPORT, PREPARE, copy_seconds, run
+from bench.import_frames import PREPARE, imported, run
 
 RECIPE = """
 import sys
@@ -52,12 +52,11 @@ def main() -> None:
         write_console(log, rows)
         file_id = run(environment, PREPARE, str(log))
         run(environment, RECIPE, file_id)
-        frames, took, peak = run(environment, IMPORT, file_id).split()
-        copied = copy_seconds(url, folder / "rows.csv")
-        print(f"{int(frames):,} frames from a console of {log.stat().st_size / 1e6:.0f} MB")
-        print(f"through the recipe, with summaries: {float(took):.1f} s; \\copy: {copied:.1f} s")
-        print(f"ratio: {float(took) / copied:.2f} (wanted: at most 4)")
-        print(f"peak memory: {float(peak):.0f} MB (wanted: at most 300)")
+        frames, took, copied, peak = imported(environment, url, folder, file_id)
+        print(f"{frames:,} frames from a console of {log.stat().st_size / 1e6:.0f} MB")
+        print(f"through the recipe, with summaries: {took:.1f} s; \\copy: {copied:.1f} s")
+        print(f"ratio: {took / copied:.2f} (wanted: at most 4)")
+        print(f"peak memory: {peak:.0f} MB (wanted: at most 300)")
 
 
 if __name__ == "__main__":

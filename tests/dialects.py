@@ -71,6 +71,10 @@ def _by_stop(frames: list[Sent]) -> Iterator[tuple[bool, Sent]]:
         last = one.stop
 
 
+def _heard(frames: list[Sent]) -> list[Sent]:
+    return [one for one in frames if one.heard]
+
+
 def key_value(frames: list[Sent]) -> str:
     """Keys with values after a time of day, a boot text before, stops said between."""
     lines = ["boot v2.1 reset=0x05", "[13:01:02.000] radio init ok, TX power 14 dBm, SF9 BW125"]
@@ -102,22 +106,20 @@ def sentences(frames: list[Sent]) -> str:
 def several_lines(frames: list[Sent]) -> str:
     """One frame over several lines, the counter inside a text; one rig, one stop a log."""
     lines = []
-    for one in frames:
-        if one.heard:
-            lines += ["Packet received!", f"Data: hello {one.seq}", f"RSSI: {one.rssi} dBm"]
-            lines += [f"SNR: {one.snr} dB", ""]
+    for one in _heard(frames):
+        lines += ["Packet received!", f"Data: hello {one.seq}", f"RSSI: {one.rssi} dBm"]
+        lines += [f"SNR: {one.snr} dB", ""]
     return "\n".join(lines)
 
 
 def foreign_heads(frames: list[Sent]) -> str:
     """A table with heads of its own, semicolons, decimal commas, one line cut off."""
     lines = ["Zeit;Nr;Gerät;Board;Pegel (dBm);Rauschen (dBm);SNR;Ort"]
-    for one in frames:
-        if one.heard:
-            snr = f"{one.snr:.2f}".replace(".", ",")
-            lines.append(
-                f"{one.at:%d.%m.%Y %H:%M:%S};{one.seq};e22;{one.rig};{one.rssi},0;{one.noise},0;{snr};{one.stop}"
-            )
+    for one in _heard(frames):
+        snr = f"{one.snr:.2f}".replace(".", ",")
+        lines.append(
+            f"{one.at:%d.%m.%Y %H:%M:%S};{one.seq};e22;{one.rig};{one.rssi},0;{one.noise},0;{snr};{one.stop}"
+        )
     lines.insert(4, lines[4][:31])
     return "\n".join(lines)
 
@@ -127,8 +129,7 @@ def comma_heads(frames: list[Sent]) -> str:
     lines = ["Timestamp,Board,Location,Packet #,RSSI (dBm),Signal-to-noise (dB),Temp (C)"]
     lines += [
         f"{one.at:%Y-%m-%d %H:%M:%S},{one.rig},{one.stop},{one.seq},{one.rssi},{one.snr},7.5"
-        for one in frames
-        if one.heard
+        for one in _heard(frames)
     ]
     return "\n".join(lines)
 
@@ -170,47 +171,42 @@ def prefixed(frames: list[Sent]) -> str:
 def hex_payload(frames: list[Sent]) -> str:
     """A payload in hex whose second and third byte count, a positive RSSI."""
     lines = []
-    for one in frames:
-        if one.heard:
-            data = struct.pack(">BHBh", 0xA5, one.seq, 7, one.rssi * 3 % 97)
-            lines.append(
-                f"{one.at:%Y-%m-%dT%H:%M:%SZ} RXDONE len=6 payload={data.hex().upper()} rssi={-one.rssi} snr={one.snr}"
-            )
+    for one in _heard(frames):
+        data = struct.pack(">BHBh", 0xA5, one.seq, 7, one.rssi * 3 % 97)
+        lines.append(
+            f"{one.at:%Y-%m-%dT%H:%M:%SZ} RXDONE len=6 payload={data.hex().upper()} rssi={-one.rssi} snr={one.snr}"
+        )
     return "\n".join(lines)
 
 
 def coded_payload(frames: list[Sent]) -> str:
     """A payload in base64, a little-endian counter of four bytes."""
     lines = []
-    for one in frames:
-        if one.heard:
-            data = base64.b64encode(struct.pack("<BIB", 1, one.seq, 0x30 + one.seq % 5)).decode()
-            stamp = one.at.astimezone(timezone(timedelta(hours=1)))
-            lines.append(
-                json.dumps(
-                    {"time": stamp.isoformat(), "data": data, "rssi": one.rssi, "snr": one.snr}
-                )
-            )
+    for one in _heard(frames):
+        data = base64.b64encode(struct.pack("<BIB", 1, one.seq, 0x30 + one.seq % 5)).decode()
+        stamp = one.at.astimezone(timezone(timedelta(hours=1)))
+        lines.append(
+            json.dumps({"time": stamp.isoformat(), "data": data, "rssi": one.rssi, "snr": one.snr})
+        )
     return "\n".join(lines)
 
 
 def gateways(frames: list[Sent]) -> str:
     """Two gateways that heard the same transmission, in one line."""
     lines = []
-    for one in frames:
-        if one.heard:
-            heard = [
-                {"gateway": "barn", "rssi": one.rssi, "snr": one.snr},
-                {"gateway": "pump", "rssi": one.rssi - 9, "snr": one.snr - 2},
-            ]
-            if one.seq % 3 == 0:
-                heard.pop()
-            lines.append(
-                json.dumps(
-                    {"time": f"{one.at:%Y-%m-%dT%H:%M:%SZ}", "dev": one.rig, "where": one.stop,
-                     "fCnt": one.seq, "rxInfo": heard}
-                )
-            )  # fmt: skip
+    for one in _heard(frames):
+        heard = [
+            {"gateway": "barn", "rssi": one.rssi, "snr": one.snr},
+            {"gateway": "pump", "rssi": one.rssi - 9, "snr": one.snr - 2},
+        ]
+        if one.seq % 3 == 0:
+            heard.pop()
+        lines.append(
+            json.dumps(
+                {"time": f"{one.at:%Y-%m-%dT%H:%M:%SZ}", "dev": one.rig, "where": one.stop,
+                 "fCnt": one.seq, "rxInfo": heard}
+            )
+        )  # fmt: skip
     return "\n".join(lines)
 
 
@@ -231,10 +227,9 @@ def coloured_uptime(frames: list[Sent]) -> bytes:
 def percent(frames: list[Sent]) -> str:
     """Strength in per cent of -130 to -50 dBm."""
     lines = []
-    for one in frames:
-        if one.heard:
-            share = round((one.rssi + 130) / 80 * 100)
-            lines.append(f"{one.at:%H:%M:%S} frame #{one.seq} from {one.rig}: signal {share}%")
+    for one in _heard(frames):
+        share = round((one.rssi + 130) / 80 * 100)
+        lines.append(f"{one.at:%H:%M:%S} frame #{one.seq} from {one.rig}: signal {share}%")
     return "\n".join(lines)
 
 

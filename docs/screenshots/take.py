@@ -17,7 +17,6 @@ PICTURES = (
     ("setting", "/studies/1/shelf/modules/1/settings/new/?text=8,6,3,14&other=8,7,3,14", DESK),
     ("current", "/studies/1/shelf/traces/", DESK),
     ("sweeps", "/studies/1/shelf/sweeps/", DESK),
-    ("ladders", "/studies/1/shelf/ladders/", DESK),
     ("plan", "/studies/1/plan/", DESK),
     ("predicted", "/studies/1/plan/predicted/", DESK),
     ("map", "/studies/1/plan/map/?rig=A", DESK),
@@ -30,6 +29,24 @@ PICTURES = (
     ("people", "/studies/1/people/", DESK),
     ("walk-phone", "/studies/1/walk/", PHONE),
     ("read-phone", "/studies/1/read/", PHONE),
+)
+# what a board may print: talk, frames, a line cut off, where it stood
+CONSOLE = "\n".join(
+    [
+        "boot v2.1 reset=0x05",
+        "[10:02:01.000] radio init ok, SF9 BW125",
+        "[10:02:05.000] --- stop 1 ---",
+        *(
+            f"[10:02:{10 + 5 * i:02d}.250] rx rig=A seq={i} rssi={-81 - i % 3} snr=7.{25 * (i % 4):02d} bat=3.61"
+            for i in range(7)
+        ),
+        "[10:02:45.250] rx rig=A seq=7 rs",
+        "[10:04:05.000] --- stop 2 ---",
+        *(
+            f"[10:04:{10 + 5 * i:02d}.250] rx rig=A seq={i + 20} rssi={-93 - i % 4} snr=-1.{25 * (i % 4):02d} bat=3.60"
+            for i in range(9)
+        ),
+    ]
 )
 
 
@@ -53,6 +70,13 @@ def main() -> None:
         page.goto(base + "/studies/1/read/")
         page.get_by_role("link", name="/60 heard: frames of rig B at stop 5").click()
         page.screenshot(path=HERE / "frames.png")
+        page.goto(base + "/begin/")
+        page.get_by_label("Logs").set_input_files(
+            {"name": "node-7.log", "mimeType": "text/plain", "buffer": CONSOLE.encode()}
+        )
+        page.get_by_role("button", name="Begin with these").click()
+        page.get_by_role("table", name="Lines and what they become").wait_for()
+        page.screenshot(path=HERE / "recipe.png", full_page=True)
         browser.close()
 
 

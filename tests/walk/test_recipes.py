@@ -299,3 +299,16 @@ def test_a_long_log_knows_passes_by_the_timeline_too(editor, outing, monkeypatch
     editor.post(stays, {"text": text})
     keep(editor, response)
     assert counts(outing) == {("A", "1"): (102, 102), ("B", "1"): (18, 18)}
+
+
+def test_distances_can_be_pasted_in_order_or_by_name(editor, outing):
+    text = DIALECTS["sentences"].write(walk(stops=6))
+    keep(editor, upload(editor, outing, text))
+    page = reverse("walk:names", args=[outing.study_id, outing.pk])
+    wrong = editor.post(page, {"pasted": "900\nfar"})
+    assert wrong.status_code == 422
+    assert "Line 2, “far”" in make.html(wrong)
+    assert "no log names such a stop" in make.html(editor.post(page, {"pasted": "1\n2\n3\n4"}))
+    editor.post(page, {"pasted": "900\n5; 1.2 km\n6\t2000 m"})
+    found = dict(outing.study.stops.values_list("label", "distance_m"))
+    assert {label: found[label] for label in "456"} == {"4": 900.0, "5": 1200.0, "6": 2000.0}

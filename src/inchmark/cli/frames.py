@@ -13,13 +13,14 @@ from pathlib import Path
 from inchmark.cli.frames_explained import explain, told_of
 from inchmark.core.gathering.clocks import align
 from inchmark.core.gathering.gather import Gathered, gather
+from inchmark.core.gathering.log import Lines
 from inchmark.core.gathering.source import Constants, Source
 from inchmark.core.gathering.timeline import Timeline, Track
 from inchmark.core.gathering.visits import Sending
 from inchmark.core.recipe.clock import Clock, Kind, zone_of
 from inchmark.core.recipe.names import Meaning
 from inchmark.core.recipe.propose import MOST_LINES, Proposal, Told, propose
-from inchmark.core.recipe.reader import Aside, Clocking, Damaged, Fix, Reader, Standing
+from inchmark.core.recipe.reader import Clocking, Damaged, Reader
 from inchmark.core.recipe.reader import Told as ToldLine
 from inchmark.core.recipe.recipe import Recipe
 from inchmark.formats.console_text import console_lines
@@ -42,15 +43,11 @@ SINCE_START = (Kind.UP_MS, Kind.UP_S, Kind.UP_US)
 
 @dataclass(slots=True)
 class LogRead:
-    """One log read: its recipe, what its lines told, what was no frame and what was damaged."""
+    """One log read: its recipe, and its lines by what they tell."""
 
     path: Path
     proposal: Proposal
-    told: list[ToldLine] = field(default_factory=list)
-    aside: list[Aside] = field(default_factory=list)
-    damaged: list[Damaged] = field(default_factory=list)
-    positions: int = 0
-    standing: int = 0
+    lines: Lines = field(default_factory=Lines)
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -120,7 +117,8 @@ def run(parsed: argparse.Namespace) -> int:
     if questions:
         return _ask(questions, logs, parsed)
     sources = [
-        Source(name=str(log.path), told=settings.constants(log.path).rows(log.told)) for log in logs
+        Source(name=str(log.path), told=settings.constants(log.path).rows(log.lines.told))
+        for log in logs
     ]
     aligned = align(sources, {str(log.path) for log in logs if settings.is_auto(log.path)})
     found = gather(
@@ -242,9 +240,9 @@ def _read(path: Path, settings: _Settings) -> LogRead:
     reader = Reader(proposal.recipe, settings.clocking(path, proposal.recipe, first))
     for line in console_lines(file_blocks(path)):
         for event in reader.read(line.number, line.text):
-            _sort(log, event)
+            log.lines.take(event)
     for event in reader.end():
-        _sort(log, event)
+        log.lines.take(event)
     return log
 
 
@@ -262,19 +260,6 @@ def _sample(path: Path) -> list[str]:
         if len(lines) >= MOST_LINES:
             break
     return lines
-
-
-def _sort(log: LogRead, event: ToldLine | Damaged | Aside | Fix | Standing) -> None:
-    if isinstance(event, ToldLine):
-        log.told.append(event)
-    elif isinstance(event, Damaged):
-        log.damaged.append(event)
-    elif isinstance(event, Aside):
-        log.aside.append(event)
-    elif isinstance(event, Fix):
-        log.positions += 1
-    else:
-        log.standing += 1
 
 
 def _best(recipes: Sequence[NamedRecipe], sample: Sequence[str]) -> Recipe:
@@ -321,7 +306,7 @@ def _missing(names: str, found: Gathered, timed: bool) -> Iterator[str]:  # noqa
 
 def _untimed(logs: Sequence[LogRead]) -> Iterator[str]:
     for log in logs:
-        if log.told and all(told.time_s is None for told in log.told):
+        if log.lines.told and all(told.time_s is None for told in log.lines.told):
             kinds = {use.kind for use in log.proposal.recipe.uses} | {log.proposal.recipe.stamp}
             if kinds & set(SINCE_START):
                 yield f"{log.path}: it counts time since its start. When was that? Say --clock {log.path.name}=HH:MM:SS for its first line, or =auto."

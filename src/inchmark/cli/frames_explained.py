@@ -29,16 +29,19 @@ def explain(
 
 def told_of(log: LogRead) -> Iterator[str]:
     """Yield what a log's parts were taken for, and its lines that are no frames."""
-    yield f"{log.path}: {plural(len(log.told), 'frame line')}, {plural(len(log.aside), 'line')} no frame, {len(log.damaged)} damaged, {plural(log.positions, 'position')}"
+    yield f"{log.path}: {plural(len(log.lines.told), 'frame line')}, {plural(log.lines.no_frames, 'line')} no frame, {len(log.lines.damaged)} damaged, {plural(log.lines.positions, 'position')}"
     yield from _parts(log.proposal.recipe)
-    for damaged in log.damaged[:SHOWN]:
-        yield f"  damaged, line {damaged.number}: {damaged.reason} “{damaged.text[:80]}”"
-    if len(log.damaged) > SHOWN:
-        yield f"  and {len(log.damaged) - SHOWN} more damaged lines"
-    for line in log.aside[:SHOWN]:
-        yield f"  no frame, line {line.number}: “{line.text[:80]}”"
-    if len(log.aside) > SHOWN:
-        yield f"  and {len(log.aside) - SHOWN} more lines that are no frames"
+    damaged = [f"damaged, line {d.number}: {d.reason} “{d.text[:80]}”" for d in log.lines.damaged]
+    yield from _first(damaged, len(damaged), "damaged lines")
+    aside = [f"no frame, line {line.number}: “{line.text[:80]}”" for line in log.lines.aside]
+    yield from _first(aside, log.lines.no_frames, "lines that are no frames")
+
+
+def _first(lines: Sequence[str], count: int, what: str) -> Iterator[str]:
+    """Yield the first lines of a kind, and how many more there are."""
+    yield from (f"  {line}" for line in lines[:SHOWN])
+    if count > SHOWN:
+        yield f"  and {count - SHOWN} more {what}"
 
 
 def _parts(recipe: Recipe) -> Iterator[str]:

@@ -4,12 +4,11 @@ from django.urls import path
 
 from inchmark.people.views import account, signing_in
 
-SIGNING_IN = [
+urlpatterns = [
     path("sign-in/", signing_in.sign_in, name="sign-in"),
     path("sign-in/<str:secret>/", signing_in.sign_in_link, name="sign-in-link"),
     path("sign-out/", signing_in.sign_out, name="sign-out"),
-]
-ACCOUNT = [
+    # one's own account
     path("account/", account.account, name="account"),
     path("account/password/", account.password, name="password"),
     path("account/tokens/", account.token_add, name="token-add"),
@@ -19,4 +18,3 @@ ACCOUNT = [
     path("account/second-factor/off/", account.second_factor_off, name="second-factor-off"),
     path("account/end/", account.account_end, name="account-end"),
 ]
-urlpatterns = [*SIGNING_IN, *ACCOUNT]

@@ -12,14 +12,12 @@ STOPS = [
     path("stops/<int:stop_id>/move/", maps.stop_move, name="stop-move"),
     path("stops/<int:stop_id>/", stops.stop_edit, name="stop-edit"),
     path("stops/<int:stop_id>/remove/", stops.stop_remove, name="stop-remove"),
-    path("stops/<int:stop_id>/path/", paths.path, name="path"),
 ]
 PLACES = [
     path("places/new/", points.point_add, name="point-add"),
     path("places/<int:point_id>/", points.point_edit, name="point-edit"),
     path("places/<int:point_id>/remove/", points.point_remove, name="point-remove"),
     path("places/<int:point_id>/move/", points.point_move, name="point-move"),
-    path("places/<int:point_id>/path/", paths.point_path, name="point-path"),
 ]
 MAP = [
     path("map/features/", maps.features_add, name="features-add"),
@@ -31,6 +29,8 @@ MAP = [
 ]
 PREDICTED = [
     path("predicted/", paths.predicted, name="predicted"),
+    path("stops/<int:stop_id>/path/", paths.path, name="path"),
+    path("places/<int:point_id>/path/", paths.point_path, name="point-path"),
 ]
 DAY = [
     path("design/", day.design, name="design"),

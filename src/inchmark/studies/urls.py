@@ -4,19 +4,17 @@ from django.urls import path
 
 from inchmark.studies.views import people, studies
 
-STUDIES = [
+urlpatterns = [
     path("", studies.study_list, name="list"),
     path("studies/new/", studies.study_add, name="study-add"),
     path("joining/<str:secret>/", people.join, name="join"),
-]
-STUDY = [
+    # one study
     path("studies/<int:study_id>/question/", studies.study_edit, name="study-edit"),
     path("studies/<int:study_id>/notes/", studies.note_decide, name="note-decide"),
     path("studies/<int:study_id>/changes/", people.changes, name="changes"),
     path("studies/<int:study_id>/leave/", people.leave, name="leave"),
     path("studies/<int:study_id>/end/", people.end, name="end"),
-]
-PEOPLE = [
+    # its people
     path("studies/<int:study_id>/people/", people.people, name="people"),
     path(
         "studies/<int:study_id>/people/links/<int:invitation_id>/take-back/",
@@ -39,4 +37,3 @@ PEOPLE = [
         name="hand-over",
     ),
 ]
-urlpatterns = [*STUDIES, *STUDY, *PEOPLE]

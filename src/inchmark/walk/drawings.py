@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime
+from typing import NamedTuple
 
 from django.db.models.functions import TruncMinute, TruncSecond
 
@@ -14,8 +14,7 @@ WIDTH, ROW, TOP = 960.0, 26.0, 44.0
 FINE = 20_000  # frames; a log with more is drawn by the minute
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Bar:
+class Bar(NamedTuple):
     """A stay on the strip."""
 
     x: float
@@ -25,8 +24,7 @@ class Bar:
     words: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LogRow:
+class LogRow(NamedTuple):
     """A log on the strip: its name and where it has frames."""
 
     name: str
@@ -34,8 +32,7 @@ class LogRow:
     path: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Tick:
+class Tick(NamedTuple):
     """A time under the strip."""
 
     x: float
@@ -43,8 +40,7 @@ class Tick:
     words: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TimeStrip:
+class TimeStrip(NamedTuple):
     """A walk as a strip of time."""
 
     bars: tuple[Bar, ...]
@@ -54,8 +50,7 @@ class TimeStrip:
     view_box: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StayShown:
+class StayShown(NamedTuple):
     """A stay as the strip shows it."""
 
     start: datetime

@@ -15,11 +15,13 @@ WALK = [
     path("<int:walk_id>/", walks.walk, name="walk"),
     path("<int:walk_id>/change/", walks.walk_edit, name="walk-edit"),
     path("<int:walk_id>/log/", walks.log_upload, name="log-upload"),
-    path("<int:walk_id>/passes/", field.pass_add, name="pass-add"),
     path("<int:walk_id>/boards/", walks.boards_walk, name="boards-walk"),
     path("<int:walk_id>/names/", logs.names, name="names"),
     path("<int:walk_id>/timeline/", stays.stays, name="stays"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
+]
+PASSES = [
+    path("<int:walk_id>/passes/", field.pass_add, name="pass-add"),
     path("passes/<int:pass_id>/end/", field.pass_end, name="pass-end"),
 ]
 FILES = [
@@ -29,4 +31,4 @@ FILES = [
     path("files/<int:file_id>/aside/", logs.file_aside, name="file-aside"),
     path("files/<int:file_id>/original/", walks.file_original, name="file-original"),
 ]
-urlpatterns = [*WALKS, *WALK, *FILES]
+urlpatterns = [*WALKS, *WALK, *PASSES, *FILES]

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import NamedTuple
 
 from inchmark.core.gathering.source import Row
 
 TRACK_AGE_S = 60.0  # a point of a track farther away in time says nothing of where a frame was
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Stay:
+class Stay(NamedTuple):
     """A stretch of time [s since 1970] at a stop; `sent` is how many frames went out, if known."""
 
     from_s: float

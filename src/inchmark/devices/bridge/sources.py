@@ -93,20 +93,25 @@ def _port(text: str) -> tuple[str, int]:
     return host or "127.0.0.1", int(port)
 
 
+def _received(line: socket.socket, stop: threading.Event) -> Iterator[bytes]:
+    """Yield what a socket receives, until it is closed or told to stop."""
+    line.settimeout(LISTEN_S)
+    while not stop.is_set():
+        try:
+            data = line.recv(65_536)
+        except TimeoutError:
+            continue
+        if not data:
+            return
+        yield data
+
+
 def _tcp(address: str) -> Reads:
     place = _port(address)
 
     def reads(stop: threading.Event) -> Iterator[bytes]:
         with socket.create_connection(place, timeout=5) as line:
-            line.settimeout(LISTEN_S)
-            while not stop.is_set():
-                try:
-                    data = line.recv(65_536)
-                except TimeoutError:
-                    continue
-                if not data:
-                    return
-                yield data
+            yield from _received(line, stop)
 
     return reads
 
@@ -117,12 +122,7 @@ def _udp(address: str) -> Reads:
     def reads(stop: threading.Event) -> Iterator[bytes]:
         with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as line:
             line.bind(place)
-            line.settimeout(LISTEN_S)
-            while not stop.is_set():
-                try:
-                    data = line.recv(65_536)
-                except TimeoutError:
-                    continue
+            for data in _received(line, stop):
                 yield data if data.endswith(b"\n") else data + b"\n"
 
     return reads

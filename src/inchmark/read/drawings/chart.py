@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from inchmark.core.reading.measured import TO_CARRIED
 from inchmark.core.reading.result import VisitReading
@@ -73,8 +74,7 @@ class Line:
     y: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Across:
+class Across(NamedTuple):
     """A line across the chart with its words, above or below it."""
 
     y: float
@@ -87,8 +87,7 @@ class Across:
         return self.y + (13 if self.below else -4)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Said:
+class Said(NamedTuple):
     """Words at a place."""
 
     x: float

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 WIDTH, HEIGHT = 240, 14
 STUB = 3
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Strip:
+class Strip(NamedTuple):
     """Frames in order sent, drawn as two outlines."""
 
     heard: str

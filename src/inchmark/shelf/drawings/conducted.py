@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from inchmark.core.interval import Estimate
 from inchmark.core.wording import number
@@ -12,8 +12,7 @@ from inchmark.pages.plot import Axis, PlotFrame, polyline
 WIDTH, HEIGHT = 560.0, 220.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LossCurveDrawing:
+class LossCurveDrawing(NamedTuple):
     """Frames lost against level, laid out."""
 
     frame: PlotFrame

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -42,8 +42,7 @@ def chart_data(sweep: Sweep) -> dict[str, Any]:
     }
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TrimPoint:
+class TrimPoint(NamedTuple):
     """One trial: the value, the best frequency [Hz], the VSWR at the centre where covered."""
 
     value: float

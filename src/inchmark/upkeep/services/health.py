@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.conf import settings
 from django.db import DatabaseError, connection
@@ -23,8 +23,7 @@ _WAITING = """
 """
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Queue:
+class Queue(NamedTuple):
     """A queue: jobs that wait, and how long the oldest has waited [s]."""
 
     name: str

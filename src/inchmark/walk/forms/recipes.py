@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from typing import Any
 
 from django import forms
 
+from inchmark.formats.quantities import read_quantity
 from inchmark.pages.fields import QuantityField
 from inchmark.studies.models import Study
 from inchmark.walk.adapters.logs import NEW, Lacking, Said, wrong_clock, wrong_zone
@@ -164,8 +166,19 @@ class SaidForm(forms.Form):
         return before.model_copy(update=given)
 
 
+_PARTED = re.compile(r"[\t;,]")
+
+
 class NamesForm(forms.Form):
     """What names of logs mean: a rig or stop of the study, or a new one."""
+
+    pasted = forms.CharField(
+        required=False,
+        max_length=20_000,
+        label="or paste the distances",
+        widget=forms.Textarea(attrs={"rows": 4, "spellcheck": "false"}),
+        help_text="One a line in the order above, or name and distance: “gate, 120 m”.",
+    )
 
     def __init__(self, study: Study, lacking: Lacking, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -193,9 +206,27 @@ class NamesForm(forms.Form):
         chosen = {name: self.cleaned_data[f"rig-{i}"] for i, name in enumerate(self.rig_names)}
         return {name: choice for name, choice in chosen.items() if choice}
 
+    def clean_pasted(self) -> dict[str, float]:
+        """Return pasted distances [m] by stop; refuse a line that is none, and says which."""
+        found: dict[str, float] = {}
+        lines = [line for line in self.cleaned_data["pasted"].splitlines() if line.strip()]
+        for number, line in enumerate(lines, 1):
+            name, rest = [*_PARTED.split(line, maxsplit=1), ""][:2]
+            named = bool(rest) and name.strip() in self.stop_names
+            place = name.strip() if named else dict(enumerate(self.stop_names, 1)).get(number, "")
+            if not place:
+                raise forms.ValidationError(
+                    f"Line {number}, “{line[:40]}”: no log names such a stop."
+                )
+            try:
+                found[place] = read_quantity((rest if named else line).strip(), "m")
+            except ValueError as wrong:
+                raise forms.ValidationError(f"Line {number}, “{line[:40]}”: {wrong}") from None
+        return found
+
     def stops(self) -> dict[str, str | float]:
         """Return what each stop's name means: a label, or the distance [m] of a new one."""
-        found: dict[str, str | float] = {}
+        found: dict[str, str | float] = dict(self.cleaned_data["pasted"])
         for i, name in enumerate(self.stop_names):
             if label := self.cleaned_data.get(f"stop-{i}"):
                 found[name] = label

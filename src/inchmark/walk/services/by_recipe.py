@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
 from itertools import islice
 
 from inchmark.core.gathering.gather import gather
-from inchmark.core.gathering.log import LogReading
+from inchmark.core.gathering.log import Lines, LogReading
 from inchmark.core.gathering.source import Row, Source
-from inchmark.core.recipe.reader import Aside, Damaged, Event, Reader, Told
+from inchmark.core.recipe.reader import Event, Reader
 from inchmark.formats.console_text import console_lines
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.columns import COLUMNS
@@ -21,16 +20,6 @@ from inchmark.formats.frame_log.rows_out import row_cells
 
 PIECE = 20_000
 MOST_FRAMES = 2_000_000  # of one log; they are placed together, so they are held together
-
-
-@dataclass(slots=True)
-class Lines:
-    """The lines of a log sorted by what they tell."""
-
-    told: list[Told] = field(default_factory=list)
-    damaged: list[Damaged] = field(default_factory=list)
-    no_frames: int = 0
-    last: int = 0
 
 
 def events_of(
@@ -57,12 +46,7 @@ def sorted_lines(events: Iterable[tuple[str, list[Event]]]) -> Lines:
     found = Lines()
     for _, told in events:
         for event in told:
-            if isinstance(event, Told):
-                found.told.append(event)
-            elif isinstance(event, Damaged):
-                found.damaged.append(event)
-            elif isinstance(event, Aside):
-                found.no_frames += 1
+            found.take(event)
         if len(found.told) > MOST_FRAMES:
             raise UnreadableFileError(
                 f"The log tells of more than {MOST_FRAMES:,} frames. Split it by day or by stop, and send the parts."
