@@ -6,14 +6,13 @@ import argparse
 import re
 import sys
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from datetime import UTC, date, timezone
 from pathlib import Path
 
 from inchmark.cli.frames_explained import explain, told_of
+from inchmark.cli.log_read import LogRead
 from inchmark.core.gathering.clocks import align
 from inchmark.core.gathering.gather import Gathered, gather
-from inchmark.core.gathering.log import Lines
 from inchmark.core.gathering.source import Constants, Source
 from inchmark.core.gathering.timeline import Timeline, Track
 from inchmark.core.gathering.visits import Sending
@@ -39,15 +38,6 @@ SETTABLE = {
     )
 }  # fmt: skip
 SINCE_START = (Kind.UP_MS, Kind.UP_S, Kind.UP_US)
-
-
-@dataclass(slots=True)
-class LogRead:
-    """One log read: its recipe, and its lines by what they tell."""
-
-    path: Path
-    proposal: Proposal
-    lines: Lines = field(default_factory=Lines)
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

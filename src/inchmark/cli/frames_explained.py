@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from typing import TYPE_CHECKING
 
+from inchmark.cli.log_read import LogRead
 from inchmark.core.gathering.gather import Gathered
 from inchmark.core.recipe.recipe import Recipe
 from inchmark.core.wording import plural
-
-if TYPE_CHECKING:
-    from inchmark.cli.frames import LogRead
 
 SHOWN = 12  # lines of a kind; the rest are counted
 
