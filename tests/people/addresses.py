@@ -55,6 +55,7 @@ OF_NO_STUDY = {
     "api:openapi-json",
     "api:api-root",
     "api:add_frames",
+    "api:add_lines",
     "upkeep:live",
     "upkeep:ready",
     "upkeep:metrics",
