@@ -200,7 +200,7 @@ def test_explain_lists_lines_that_are_no_frames_and_damaged_ones_apart(folder, c
     assert status == 0
     assert "9 frame lines, 2 lines no frame, 1 damaged" in out
     assert "no frame, line 1: “boot ok”" in out
-    assert "damaged, line 11: The line has no rssi_dbm" in out
+    assert "damaged, line 11: The line has no RSSI" in out
 
 
 def test_positions_come_from_sentences_between_frames_and_from_a_track(folder, capsys, tmp_path):

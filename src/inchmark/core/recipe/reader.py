@@ -18,6 +18,7 @@ from inchmark.core.recipe.text import MOST_CHARACTERS, plain
 from inchmark.core.recipe.values import value_by
 
 POSITION_AGE_S = 30.0
+WORDS = {Meaning.SEQ: "counter", Meaning.RSSI: "RSSI", Meaning.SNR: "S/N"}  # of what frames need
 
 
 class Damaged(NamedTuple):
@@ -162,7 +163,7 @@ class Reader:
 
     def _frame(self, number: int, text: str, told: Told) -> Iterator[Event]:
         if told.act is Act.HEARD and (missing := self.needs - told.values.keys()):
-            names = ", ".join(sorted(missing))
+            names = ", ".join(sorted(WORDS[meaning] for meaning in missing))
             yield Damaged(number, text[:400], f"The line has no {names}; it may have been cut off.")
             return
         if told.act is Act.DAMAGED:
