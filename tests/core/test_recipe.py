@@ -13,7 +13,7 @@ from inchmark.core.recipe.numbers import Written
 from inchmark.core.recipe.payload import counter_in, read_counter
 from inchmark.core.recipe.pieces import expanded, taken_apart
 from inchmark.core.recipe.propose import Told as Said
-from inchmark.core.recipe.propose import propose
+from inchmark.core.recipe.propose import propose, sample_of
 from inchmark.core.recipe.reader import Aside, Clocking, Damaged, Fix, Reader, Standing, Told
 from inchmark.core.recipe.text import plain
 from tests.dialects import DIALECTS, gateways, walk
@@ -408,3 +408,8 @@ def test_a_counter_of_other_lines_is_found_beside_the_first():
 def test_an_empty_log_and_one_line_are_answered():
     assert propose([]).questions
     assert told_in(["seq=1 rssi=-80"])[0].values == {Meaning.SEQ: 1, Meaning.RSSI: -80.0}
+
+
+def test_no_log_is_looked_at_for_longer_than_its_first_million_characters():
+    assert len(sample_of("x" * 9_000 for _ in range(1_000))) < 130
+    assert len(sample_of("x" for _ in range(30_000))) == 20_000

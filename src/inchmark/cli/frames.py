@@ -18,7 +18,7 @@ from inchmark.core.gathering.timeline import Timeline, Track
 from inchmark.core.gathering.visits import Sending
 from inchmark.core.recipe.clock import Clock, Kind, zone_of
 from inchmark.core.recipe.names import Meaning
-from inchmark.core.recipe.propose import MOST_LINES, Proposal, Told, propose
+from inchmark.core.recipe.propose import Proposal, Told, propose, sample_of
 from inchmark.core.recipe.reader import Clocking, Damaged, Reader
 from inchmark.core.recipe.reader import Told as ToldLine
 from inchmark.core.recipe.recipe import Recipe
@@ -244,12 +244,7 @@ def _stamp_of(line: str) -> str:
 
 
 def _sample(path: Path) -> list[str]:
-    lines: list[str] = []
-    for line in console_lines(file_blocks(path)):
-        lines.append(line.text)
-        if len(lines) >= MOST_LINES:
-            break
-    return lines
+    return sample_of(line.text for line in console_lines(file_blocks(path)))
 
 
 def _best(recipes: Sequence[NamedRecipe], sample: Sequence[str]) -> Recipe:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter as Tally
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from statistics import median
 
@@ -18,10 +18,10 @@ from inchmark.core.recipe.parts import POSITION, Pieces
 from inchmark.core.recipe.payload import counter_in
 from inchmark.core.recipe.pieces import expanded, lead_of, taken_apart
 from inchmark.core.recipe.recipe import FRAME_MAKERS, Question, Recipe, Use
-from inchmark.core.recipe.text import plain
+from inchmark.core.recipe.text import MOST_CHARACTERS, plain
 from inchmark.core.recipe.times import times_of
 
-MOST_LINES = 20_000
+MOST_LINES, MOST_SEEN = 20_000, 1_000_000  # lines and characters looked at; more tell no more
 USUAL = 0.7  # of the frames must bear a figure for a line without it to be damaged
 # first words that say what kind of line it is
 KNOWN_KINDS = frozenset(
@@ -82,10 +82,21 @@ class _Seen:
         return [column for column in self.columns.values() if column.meaning is meaning]
 
 
+def sample_of(lines: Iterable[str]) -> list[str]:
+    """Return the first lines of a log, as many as are looked at."""
+    found, seen = [], 0
+    for line in lines:
+        found.append(line)
+        seen += min(len(line), MOST_CHARACTERS)
+        if len(found) >= MOST_LINES or seen >= MOST_SEEN:
+            break
+    return found
+
+
 def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
-    """Return a recipe for a log's lines; the first twenty thousand are looked at."""
+    """Return a recipe for a log's lines; as many are looked at as `sample_of` takes."""
     told = told or Told()
-    seen = _seen([plain(line) for line in lines[:MOST_LINES]])
+    seen = _seen([plain(line) for line in sample_of(lines)])
     questions: list[Question] = []
     times, stamp, month_first = times_of(
         [pieces.stamp for _, pieces in seen.pieces if pieces.stamp], seen.columns, questions

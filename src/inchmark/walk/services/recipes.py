@@ -14,7 +14,7 @@ from django.db import transaction
 from inchmark.core.gathering.log import LogReading
 from inchmark.core.gathering.words import event_words, row_words
 from inchmark.core.recipe.clock import Clock, Kind, zone_of
-from inchmark.core.recipe.propose import MOST_LINES, Proposal, Told, propose
+from inchmark.core.recipe.propose import MOST_LINES, MOST_SEEN, Proposal, Told, propose, sample_of
 from inchmark.core.recipe.reader import Clocking, Damaged, Event, Reader
 from inchmark.core.recipe.reader import Told as ToldLine
 from inchmark.core.recipe.recipe import Recipe
@@ -73,7 +73,7 @@ def zone_text(study: Study) -> str:
 
 def first_lines(file: FrameFile) -> list[str]:
     """Return the first lines of a log, as many as a proposal looks at."""
-    return [line.text for line in islice(console_lines(file_bytes(file)), MOST_LINES)]
+    return sample_of(line.text for line in console_lines(file_bytes(file)))
 
 
 def form_values(recipe: Recipe) -> dict[str, Any]:
@@ -177,10 +177,13 @@ class Preview:
 
 
 def preview(file: FrameFile, recipe: Recipe, said: Said) -> Preview:
-    """Return what a recipe makes of a log; its first twenty thousand lines are looked at."""
+    """Return what a recipe makes of a log's first lines, as many as a proposal looks at."""
     reading, found = log_reading(file.walk, recipe, said), Preview()
-    blocks = file_bytes(file)
+    seen, blocks = 0, file_bytes(file)
     for i, (text, events) in enumerate(islice(by_recipe.events_of(reading, blocks), MOST_LINES)):
+        seen += len(text)
+        if seen > MOST_SEEN:
+            break
         found.looked_at += bool(text)
         for event in events:
             _count(found, reading, event)
