@@ -237,3 +237,21 @@ def test_a_wrong_option_gets_a_sentence(folder, capsys, options, words):
     status, _, err = run(capsys, folder.write("r.log", beats(0, 9)), *options)
     assert status == 2
     assert words in err
+
+
+def test_a_senders_log_behind_a_tag_and_a_clock_from_its_start_is_joined(folder, capsys):
+    sent = ["I (100) app: start", *(f"I ({5000 + i * 10_000}) app: tx seq={i}" for i in range(60))]
+    node = folder.write("node.log", sent)
+    gateway = folder.write("gateway.log", beats(0, 60, lost={3, 4, 50}))
+    timeline = folder.write("t.csv", TIMELINE[:3])
+    rows = rows_of(
+        capsys, node, gateway, "--set", "rig=A", "--clock", "node.log=auto",
+        "--timeline", timeline, "--date", "2026-11-15",
+    )  # fmt: skip
+    assert counts(rows, "stop") == {("1",): (30, 28), ("2",): (30, 29)}
+
+
+def test_a_clock_that_jumps_back_is_said(folder, capsys):
+    log = folder.write("r.log", [*beats(0, 9), *beats(9, 9, start="13:00:00")])
+    _, out, _ = run(capsys, log, "--set", "rig=A", "--set", "stop=1", "--explain")
+    assert "its clock fell back 1 time" in out

@@ -233,6 +233,7 @@ def _read(path: Path, settings: _Settings) -> LogRead:
             log.lines.take(event)
     for event in reader.end():
         log.lines.take(event)
+    log.fell_back = reader.fell_back
     return log
 
 

@@ -28,6 +28,8 @@ def told_of(log: LogRead) -> Iterator[str]:
     """Yield what a log's parts were taken for, and its lines that are no frames."""
     yield f"{log.path}: {plural(len(log.lines.told), 'frame line')}, {plural(log.lines.no_frames, 'line')} no frame, {len(log.lines.damaged)} damaged, {plural(log.lines.positions, 'position')}"
     yield from _parts(log.proposal.recipe)
+    if log.fell_back:
+        yield f"  its clock fell back {plural(log.fell_back, 'time')}; frames are taken in the order of their times. Was it set meanwhile? Part the log there and say --clock for each."
     damaged = [f"damaged, line {d.number}: {d.reason} “{d.text[:80]}”" for d in log.lines.damaged]
     yield from _first(damaged, len(damaged), "damaged lines")
     aside = [f"no frame, line {line.number}: “{line.text[:80]}”" for line in log.lines.aside]

@@ -16,3 +16,4 @@ class LogRead:
     path: Path
     proposal: Proposal
     lines: Lines = field(default_factory=Lines)
+    fell_back: int = 0  # how often its clock did

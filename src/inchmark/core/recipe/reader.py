@@ -110,6 +110,12 @@ class Reader:
             month_first=self.recipe.month_first,
         )
 
+    @property
+    def fell_back(self) -> int:
+        """Return how often a clock of the source fell back."""
+        clocks = [*self.clocks.values(), self.stamp]
+        return sum(clock.fell_back for clock in clocks if clock is not None)
+
     def _taken(self, text: str) -> list[Pieces]:
         return expanded(taken_apart(text, self.heads, names_first=self.recipe.names_first))
 

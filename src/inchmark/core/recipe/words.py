@@ -149,6 +149,8 @@ class _Walk:
             if self._is(end + 1, "=:") or self.tokens[end].kind == "number":
                 break
             end += 1
+        if self._is(i - 1, ":"):  # “radio: tx seq=4” tells of a frame sent
+            self.words += [token.text.lower() for token in self.tokens[i:end]]
         if end < len(self.tokens) and self.tokens[end].kind == "number":
             # "Received: hello 12": the words belong to the number's name as well
             self._part(" ".join(t.text for t in self.tokens[i:end]), self.tokens[i].at)
