@@ -413,3 +413,32 @@ def test_an_empty_log_and_one_line_are_answered():
 def test_no_log_is_looked_at_for_longer_than_its_first_million_characters():
     assert len(sample_of("x" * 9_000 for _ in range(1_000))) < 130
     assert len(sample_of("x" for _ in range(30_000))) == 20_000
+
+
+def test_a_receiver_is_named_by_whose_id_it_is():
+    lines = [
+        f'{{"counter": {i}, "gateways": [{{"id": "gw-a", "rssi": -8{i}}}, {{"id": "gw-b", "rssi": -9{i}}}]}}'
+        for i in range(9)
+    ]
+    assert {event.values[Meaning.RECEIVER] for event in told_in(lines)} == {"gw-a", "gw-b"}
+
+
+def test_a_table_drawn_with_bars_has_heads_too():
+    lines = ["| nr | board | place | RSSI |", "|----|----|----|----|"]
+    lines += [f"| {i} | A | dock | -8{i} |" for i in range(9)]
+    told = told_in(lines)
+    assert [event.values[Meaning.SEQ] for event in told] == list(range(9))
+    assert {event.values[Meaning.STOP] for event in told} == {"dock"}
+    assert [type(event) for event in events_of(lines)[1][:2]] == [Aside, Aside]
+
+
+def test_a_date_in_a_cell_of_its_own_dates_the_time_beside_it():
+    lines = [f"27.11.2026;14:00:0{i};{i};-8{i * 7 % 5},25;A" for i in range(9)]
+    told = told_in(lines)
+    assert told[3].time_s == datetime(2026, 11, 27, 14, 0, 3, tzinfo=UTC).timestamp()
+    assert told[3].values[Meaning.SOURCE] == "A"
+
+
+def test_a_counter_in_brackets_may_be_hexadecimal():
+    told = told_in([f"RX [{i:02X}] {-80 - i % 7}dBm" for i in range(5, 40)])
+    assert [event.values[Meaning.SEQ] for event in told] == list(range(5, 40))

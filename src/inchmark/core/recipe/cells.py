@@ -30,6 +30,8 @@ def split_cells(text: str, delimiter: str) -> list[str]:
     """Return the cells of a line, quotes taken off; a space as delimiter stands for runs of them."""
     if delimiter == " ":
         return text.split()
+    if delimiter == "|":  # a table drawn with bars has one at each end
+        text = text.strip().removeprefix("|").removesuffix("|")
     if '"' not in text:
         return [cell.strip() for cell in text.split(delimiter)]
     cells, cell, quoted = [], "", False

@@ -63,6 +63,9 @@ _NAMES: dict[Meaning, str] = {
     Meaning.TEMPERATURE: "temperature temp tmp temperatur tempc",
 }  # fmt: skip
 _MEANINGS = {word: meaning for meaning, words in _NAMES.items() for word in words.split()}
+_OWN = frozenset(
+    ["id", "name", "eui", "nr", "no", "number", "key", "label"]
+)  # whose they are says what they are
 _UNIT = re.compile(r"[\[(](?P<unit>[^\])]{1,12})[\])]")
 _TAIL = re.compile(r"[_ .-]?(dbm|db|ms|us|m|deg|v|mv|c|s)$")
 _TAIL_UNITS = {"dbm": "dBm", "db": "dB", "ms": "ms", "us": "us", "m": "m", "s": "s"}
@@ -86,7 +89,9 @@ def meaning_of(name: str) -> Meaning | None:
     (dBm)” without its unit.
     """
     bare = re.sub(r"\[\d*\]", "", _UNIT.sub("", name.lower())).strip()
-    last = re.split(r"[./]", bare)[-1] or bare
+    *above, last = [part for part in re.split(r"[./]", bare) if part] or [bare]
+    if above and last in _OWN:  # gateways[].id is a gateway's
+        return meaning_of(above[-1].removesuffix("s"))
     for candidate in (bare, last):
         joined = re.sub(r"[\s_\-.:/]+", "", candidate)
         for text in (joined, re.sub(r"[\s_\-.:/]+", "", _TAIL.sub("", candidate))):

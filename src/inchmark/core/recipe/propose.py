@@ -106,7 +106,7 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
     taken |= {use.name for use in texts}
     free = {name: c for name, c in seen.columns.items() if name not in taken}
     levels = level_uses(free, told.percent, questions)
-    texts = _with_sender(texts, levels, seen)
+    texts = _with_sender(texts, levels, seen, taken)
     groups = _groups(texts, seen)
     taken |= {use.name for use in (*levels, *texts)}
     rest = {name: c for name, c in seen.columns.items() if name not in taken}
@@ -231,14 +231,16 @@ def _groups(texts: Sequence[Use], seen: _Seen) -> Mapping[int, str]:
     return found
 
 
-def _with_sender(texts: list[Use], levels: Sequence[Use], seen: _Seen) -> list[Use]:
+def _with_sender(
+    texts: list[Use], levels: Sequence[Use], seen: _Seen, taken: set[str]
+) -> list[Use]:
     """Take a short text beside the level that only its place names, and few repeat, for the sender."""
     if any(use.meaning in (Meaning.SOURCE, Meaning.RIG) for use in texts):
         return texts
     framed = {use.name.split("[")[0] for use in levels}
     for column in seen.columns.values():
         beside = column.positional and column.name.split("[")[0] in framed
-        if beside and not column.numeric and _repeats(column):
+        if beside and column.name not in taken and not column.numeric and _repeats(column):
             why = f"a short text that repeats ({', '.join(sorted(set(column.texts))[:4])})"
             return [*texts, Use(name=column.name, meaning=Meaning.SOURCE, reason=why)]
     return texts

@@ -125,13 +125,21 @@ class Reader:
         if len(raw) > MOST_CHARACTERS:
             yield Damaged(number, text[:200], f"The line has {len(raw)} characters.")
             return
-        if self.heads is not None and text.lstrip("# ").lower().startswith(self.recipe.heads[0]):
-            cells = self.heads.cells(text.lstrip("# ").lower())
-            if cells and all(part.name == part.text for part in cells.parts):
-                yield Aside(number, text)
-                return
+        if self._rules_or_heads(text) and "\x00" not in raw:
+            yield Aside(number, text)
+            return
         for pieces in self.shapes.taken(text):
             yield from self._event(number, raw, text, pieces)
+
+    def _rules_or_heads(self, text: str) -> bool:
+        """Tell whether a line is a rule across a table, or its heads again."""
+        if text and not any(c.isalnum() for c in text):
+            return "\ufffd" not in text
+        bare = text.lstrip("# |").lower()
+        if self.heads is None or not bare.startswith(self.recipe.heads[0]):
+            return False
+        cells = self.heads.cells(bare)
+        return cells is not None and all(part.name == part.text for part in cells.parts)
 
     def end(self) -> Iterator[Event]:
         """Yield the frame that the last lines told of, where one is still open."""
@@ -259,7 +267,7 @@ class Reader:
             if found is not None:
                 return found
         if self.stamp is not None and pieces.stamp:
-            return self.stamp.read(pieces.stamp)
+            return self.stamp.read(pieces.stamp, day if self.stamp.kind is Kind.CLOCK else "")
         return None
 
     def _means(self, part: Part, meaning: Meaning) -> bool:

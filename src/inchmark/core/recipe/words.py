@@ -57,6 +57,7 @@ _SMALL_WORDS = frozenset(
 
 _TOKEN = re.compile(
     r"""(?P<quoted>"[^"]{0,400}"|'[^']{0,400}')
+      | (?P<boxed>\[(?:[0-9A-Fa-f]{2}|[0-9A-Fa-f]{4}|[0-9A-Fa-f]{8})\])
       | (?P<hex>(?:[0-9A-Fa-f]{2}(?:[ :-][0-9A-Fa-f]{2}){3,255})(?![\w]))
       | (?P<base64>(?:[A-Za-z0-9+/]{4}){1,100}(?:[A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)(?![\w=])(?!\s*[-+\d]))
       | (?P<number>(?<![\w.])[-+]?(?:0[xX][0-9a-fA-F]{1,16}|\d{1,20}(?:[.,]\d{1,12})?(?:[eE][-+]?\d{1,3})?)(?![\w.]?[A-Za-z0-9_]))
@@ -104,8 +105,8 @@ class _Walk:
         kind, text, at = self.tokens[i]
         if kind in ("number", "measured"):
             return self._value(i, text)
-        if kind in ("quoted", "hex", "base64"):
-            self._part(text.strip("\"'"), at + (kind == "quoted"))
+        if kind in ("quoted", "hex", "base64", "boxed"):
+            self._part(text.strip("\"'[]"), at + (kind in ("quoted", "boxed")))
             return i + 1
         if kind == "word":
             return self._word(i, text)
