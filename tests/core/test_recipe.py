@@ -266,6 +266,7 @@ def test_several_receivers_of_one_line_are_told_one_by_one():
         ([f"rx seq={i} quality={40 + i}%" for i in range(9)], None),
         ([f"rx seq={i} rssi={40 + i}%" for i in range(9)], "per cent"),
         ([f"rx seq={i} rssi={150 + 9 * i}" for i in range(9)], "register"),
+        ([f"rx seq={i} rssi_raw={60 + i * 7 % 5}" for i in range(9)], "register"),
         ([f"05/06/2026 14:02:0{i} seq={i} rssi=-80" for i in range(9)], "month"),
         ([f"{i},{i},-8{i}" for i in range(9)], "counts the frames"),
         (["hello", "world"], "Is this a frame log?"),

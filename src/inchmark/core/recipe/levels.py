@@ -12,6 +12,7 @@ from inchmark.core.recipe.recipe import Question, Use
 
 # names that say RSSI and nothing else; others (level, power, signal) may be something else
 _PLAIN_RSSI = ("rssi", "rss")
+_RAW = ("raw", "reg")
 _RELATIVE = ("pct", "percent", "quality", "%", "prozent", "lq")
 LEVELS = (Meaning.NOISE, Meaning.SNR, Meaning.RSSI)
 LARGEST_LOSS = 160  # dB; a positive RSSI above it is no dBm with its sign left out
@@ -98,7 +99,8 @@ def _rssi(column: Column, percent: tuple[float, float] | None, questions: list[Q
             )
         )
         return use
-    if max(figures) > LARGEST_LOSS or min(figures) < 0 or median(figures) < 20:
+    raw = any(word in column.name.lower() for word in _RAW)
+    if raw or max(figures) > LARGEST_LOSS or min(figures) < 0 or median(figures) < 20:
         questions.append(
             Question(
                 f"“{column.name}” runs from {min(figures):g} to {max(figures):g}, which is no RSSI in dBm. Is it a register, or per cent?",
