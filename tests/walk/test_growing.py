@@ -8,6 +8,7 @@ from inchmark.people.services import make_access_token
 from inchmark.walk.models import Frame, FrameFile
 from inchmark.walk.services.growing import GapError, append_lines
 from inchmark.walk.services.ingest import import_frames
+from inchmark.walk.services.recipes import set_aside, take_back
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -119,3 +120,22 @@ def test_a_log_over_the_limit_says_so(walk, settings):
             walk, source="s", start="1", first=3, lines=["x"], constants={},
             by=make.owner(walk.study),
         )  # fmt: skip
+
+
+def test_lines_that_are_an_archive_get_a_sentence_and_no_fault(send):
+    assert send(1, ["%PDF-1.7", *["stream"] * 20]).status_code == 200
+    file = FrameFile.objects.get()
+    assert (file.state, "a PDF" in file.problem) == (FrameFile.FAILED, True)
+    assert send(22, ["more"]).json()["through"] == 22
+
+
+def test_a_log_set_aside_stays_aside_while_it_grows(send, walk):
+    send(1, beats(0, 20), rig="A", stop="1")
+    file = import_frames(FrameFile.objects.get().pk)
+    set_aside(file, "wrong antenna")
+    send(21, beats(20, 10))
+    file = import_frames(file.pk)  # a reading that was under way
+    assert (file.state, file.line_count) == (FrameFile.ASIDE, 30)
+    assert not walk.visits.exists()
+    take_back(file)
+    assert walk.visits.get().sent == 30

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter as Tally
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from statistics import median
 
 from inchmark.core.recipe.cells import Heads, header_of
 from inchmark.core.recipe.clock import Kind, kind_of
@@ -304,15 +303,11 @@ def _needs(recipe: Recipe, seen: _Seen, frames: set[int]) -> tuple[Meaning, ...]
 def _unused(recipe: Recipe, seen: _Seen, frames: set[int]) -> tuple[str, ...]:
     used = {use.name for use in recipe.uses}
     beside = [
-        (column.name, _middle(column))
+        column.name
         for column in seen.columns.values()
         if column.name not in used and frames.intersection(column.lines)
     ]
-    return tuple(name for name, _ in beside[:60])
-
-
-def _middle(column: Column) -> float:
-    return median(column.numbers) if column.numbers else 0.0
+    return tuple(beside[:60])
 
 
 def use_for(column: Column, meaning: Meaning) -> Use:

@@ -11,7 +11,6 @@ from inchmark.core.recipe.names import Meaning
 from inchmark.core.recipe.numbers import Written
 
 FRAME_MAKERS = (Meaning.SEQ, Meaning.RSSI, Meaning.SNR)
-FIGURES = (*FRAME_MAKERS, Meaning.NOISE, Meaning.HOPS, Meaning.LAT, Meaning.LON, Meaning.DISTANCE)
 TEXTS = (
     Meaning.RIG, Meaning.SOURCE, Meaning.RECEIVER, Meaning.STOP, Meaning.CONDITION,
     Meaning.DIRECTION,

@@ -8,11 +8,12 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
+from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.recipe_file import recipe_to_json
 from inchmark.walk.adapters.logs import Said
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
 from inchmark.walk.services.receive import RefusedError, queue_import
-from inchmark.walk.services.recipes import first_lines, needs_recipe, proposal_for, zone_text
+from inchmark.walk.services.recipes import needs_recipe, proposal_for, zone_text
 
 ENOUGH_LINES = 12  # before a recipe is proposed of them
 SAID = ("rig", "stop", "receiver", "direction", "condition")
@@ -89,7 +90,9 @@ def _said(walk: Walk, constants: Mapping[str, str]) -> dict[str, Any]:
 
 
 def _read_on(file: FrameFile) -> None:
-    """Queue the reading of a log that has grown, once its lines can be told."""
+    """Queue the reading of a log that has grown, once its lines can be told and if it counts."""
+    if file.state == FrameFile.ASIDE:
+        return
     if file.recipe is None and needs_recipe(file):
         if file.state != FrameFile.ASKING or file.line_count < 2 * ENOUGH_LINES:
             _propose(file)
@@ -105,8 +108,13 @@ def _propose(file: FrameFile) -> None:
     """Keep the proposed recipe where nothing has to be asked; else let the log wait for a person."""
     if file.line_count < ENOUGH_LINES:
         return
-    proposal = proposal_for(file)
-    if not proposal.questions and proposal.frames and first_lines(file):
+    try:
+        proposal = proposal_for(file)
+    except UnreadableFileError as wrong:
+        file.state, file.problem = FrameFile.FAILED, str(wrong)[:600]
+        file.save(update_fields=["state", "problem"])
+        return
+    if not proposal.questions and proposal.frames:
         file.recipe = recipe_to_json(proposal.recipe)
     else:
         file.state = FrameFile.ASKING

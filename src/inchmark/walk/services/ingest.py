@@ -39,12 +39,17 @@ _NUMBER_COLUMNS = ("rssi_dbm", "snr_db", "noise_dbm", "lat", "lon")
 
 
 def import_frames(file_id: int) -> FrameFile:
-    """Read a file into frames; a file that cannot be read says why and changes nothing else."""
+    """Read a file into frames; one that cannot be read says why, one set aside stays aside."""
     file: FrameFile = FrameFile.objects.select_related("walk__study").get(pk=file_id)
     try:
         with transaction.atomic():
             FrameFile.objects.alone_with(file_id)
-            _replace(file)
+            file.refresh_from_db(fields=["recipe", "said", "aside_reason"])  # said meanwhile
+            if file.aside_reason:
+                file.state = FrameFile.ASIDE
+                file.save(update_fields=["state"])
+            else:
+                _replace(file)
     except UnreadableFileError as wrong:
         file.state, file.problem = FrameFile.FAILED, str(wrong)[:600]
         file.save(update_fields=["state", "problem"])

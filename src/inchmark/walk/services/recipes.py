@@ -14,7 +14,7 @@ from django.db import transaction
 from inchmark.core.gathering.log import LogReading
 from inchmark.core.gathering.words import event_words, row_words
 from inchmark.core.recipe.clock import Clock, Kind, zone_of
-from inchmark.core.recipe.propose import MOST_LINES, MOST_SEEN, Proposal, Told, propose, sample_of
+from inchmark.core.recipe.propose import MOST_LINES, MOST_SEEN, Proposal, propose, sample_of
 from inchmark.core.recipe.reader import Clocking, Damaged, Event, Reader
 from inchmark.core.recipe.reader import Told as ToldLine
 from inchmark.core.recipe.recipe import Recipe
@@ -110,10 +110,10 @@ def take_in(
     return received
 
 
-def proposal_for(file: FrameFile, percent: tuple[float, float] | None = None) -> Proposal:
+def proposal_for(file: FrameFile) -> Proposal:
     """Return the recipe to begin with: the log's own, one kept in this study that fits, or a new one."""
     lines = first_lines(file)
-    found = propose(lines, Told(percent=percent))
+    found = propose(lines)
     if file.recipe is not None:
         return replace(found, recipe=recipe_from_json(file.recipe), questions=())
     kept = _kept_that_fits(file, lines, found)
@@ -163,7 +163,6 @@ class Preview:
     no_frames: int = 0
     rigs: Counter[str] = field(default_factory=Counter)
     stops: Counter[str] = field(default_factory=Counter)
-    timed: bool = False
 
     @property
     def without_rig(self) -> int:
@@ -199,7 +198,6 @@ def _count(found: Preview, reading: LogReading, event: object) -> None:
         found.frames += 1
         found.rigs[row.rig] += 1
         found.stops[row.stop] += 1
-        found.timed = found.timed or row.time_s is not None
     elif isinstance(event, Damaged):
         found.damaged += 1
     else:
@@ -264,10 +262,12 @@ def read_now(file: FrameFile) -> FrameFile:
 @transaction.atomic
 def set_aside(file: FrameFile, reason: str) -> FrameFile:
     """Take what a log gave out of the results; its lines stay, and it can be taken back."""
+    FrameFile.objects.alone_with(file.pk)
     visits = set(Visit.objects.filter(frames__file=file).values_list("pk", flat=True))
     FrameFile.objects.clear(file.pk)
     file.state, file.aside_reason, file.frame_count, file.bad_count = FrameFile.ASIDE, reason, 0, 0
-    file.save(update_fields=["state", "aside_reason", "frame_count", "bad_count"])
+    file.unknown = {}  # what it names is asked of nobody while it does not count
+    file.save(update_fields=["state", "aside_reason", "frame_count", "bad_count", "unknown"])
     summarise(Visit.objects.filter(pk__in=visits).select_related("rig", "walk"))
     touch(file.walk.study)
     return file
