@@ -16,7 +16,7 @@ import time
 from pathlib import Path
 
 from bench.import_frames import write_log
-from bench.running import Browser, Running, running
+from bench.running import Browser, Running, running, settle, speed
 
 ROOMS = ("shelf/", "plan/", "walk/1/", "read/", "decide/")
 
@@ -63,11 +63,13 @@ def _measure(app: Running, asked: argparse.Namespace) -> None:
     browser, study = app.browser, app.study()
     while b"dBm" not in app.another().ask("GET", f"{study}read/", kind="text/html")[1]:
         time.sleep(1)
-    time.sleep(8)  # the demo is read to the end
+    settle(app.browser)
+    read(browser, [study + room for room in ROOMS], time.perf_counter() + 2, [])  # drawn once
     pages = [study + room for room in ROOMS]
     for row in ("alone", "while frames are imported"):
         if row != "alone":
             upload(app.another(), study, asked.rows)
+        before = speed()
         times: list[float] = []
         until = time.perf_counter() + asked.seconds
         readers = [
@@ -83,7 +85,8 @@ def _measure(app: Running, asked: argparse.Namespace) -> None:
         p95 = ordered[int(0.95 * len(ordered))]
         print(
             f"{asked.readers} readers {row}: {rate:.0f} pages a second, "
-            f"p50 {1000 * statistics.median(times):.0f} ms, p95 {1000 * p95:.0f} ms"
+            f"p50 {1000 * statistics.median(times):.0f} ms, p95 {1000 * p95:.0f} ms "
+            f"(a fixed loop took {before:.0f} ms before)"
         )
 
 

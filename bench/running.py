@@ -12,6 +12,7 @@ import ssl
 import subprocess
 import tempfile
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -19,6 +20,9 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 ROOT = Path(__file__).resolve().parents[1]
+BUSY = re.compile(
+    rb'^(?:inchmark_queue_depth\{[^}]*\}|inchmark_jobs\{[^}]*state="doing"\}) (.*)$', re.MULTILINE
+)
 OURS = ("INCHMARK_DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH", "INCHMARK_VAR")
 
 
@@ -62,6 +66,23 @@ def sign_in(browser: Browser, link: str) -> Browser:
     status, _ = browser.ask("POST", page, form, "application/x-www-form-urlencoded")
     assert status == 302, status
     return browser
+
+
+def speed() -> float:
+    """Return how long a fixed loop takes now [ms]: shared machines change theirs by the minute."""
+    began, total = time.perf_counter(), 0
+    for i in range(3_000_000):
+        total += i
+    return 1000 * (time.perf_counter() - began)
+
+
+def settle(browser: Browser) -> None:
+    """Wait until no work waits or runs in the background."""
+    busy = True
+    while busy:
+        time.sleep(1)
+        _, text = browser.another().ask("GET", "/metrics", kind="text/plain")
+        busy = any(float(count) > 0 for count in BUSY.findall(text))
 
 
 def first_study(browser: Browser) -> str:

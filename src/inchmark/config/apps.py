@@ -6,6 +6,11 @@ class ConfigConfig(AppConfig):
     label = "config"
 
     def ready(self) -> None:
+        from django.conf import settings
+
         from inchmark.config import checks
+        from inchmark.config.standing_back import workers_stand_back
 
         assert checks.check_exposure  # importing it registers it
+        if settings.ROLE == "worker":
+            workers_stand_back()

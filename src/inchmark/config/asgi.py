@@ -3,8 +3,9 @@
 import os
 import warnings
 
-from django.core.asgi import get_asgi_application
+import django
 
+from inchmark.config.handler import OneThreadHandler
 from inchmark.pages.body_limits import BodyLimits
 
 # whitenoise hands its files out through plain iterators; they are small and sent from disk
@@ -12,4 +13,5 @@ warnings.filterwarnings(
     "ignore", message="StreamingHttpResponse must consume synchronous iterators"
 )
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "inchmark.config.settings.production")
-application = BodyLimits(get_asgi_application())
+django.setup(set_prefix=False)
+application = BodyLimits(OneThreadHandler())

@@ -19,6 +19,7 @@ MOST = 400  # values; a page's table is some 100 kB
 
 Value = TypeVar("Value")
 _kept: OrderedDict[Hashable, Any] = OrderedDict()
+_making: dict[Hashable, Lock] = {}  # one works a value out, whoever else wants it waits for that
 _lock = Lock()
 
 
@@ -28,17 +29,36 @@ def per_revision(study: Study, what: str, make: Callable[[], Value], *more: Hash
     `more` is what else it depends on, like the number of the reading or what was asked.
     """
     key = (what, study.pk, study.revision, *more)
+    known: Value
     with _lock:
         if key in _kept:
-            _kept.move_to_end(key)
-            found: Value = _kept[key]
-            return found
-    made = make()
+            known = _taken(key)
+            return known
+        making = _making.setdefault(key, Lock())
+    with making:
+        with _lock:
+            if key in _kept:  # somebody made it meanwhile
+                known = _taken(key)
+                return known
+        try:
+            made = make()
+            _keep(key, made)
+        finally:
+            with _lock:
+                _making.pop(key, None)
+        return made
+
+
+def _taken(key: Hashable) -> Any:
+    _kept.move_to_end(key)
+    return _kept[key]
+
+
+def _keep(key: Hashable, made: Any) -> None:
     with _lock:
         _kept[key] = made
         while len(_kept) > MOST:
             _kept.popitem(last=False)
-    return made
 
 
 def forget() -> None:

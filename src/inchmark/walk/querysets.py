@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
 import psycopg
@@ -113,13 +114,47 @@ class FrameQuerySet(QuerySet[Any]):
                 after = last
                 yield piece
 
-    def copy_in(self, columns: Sequence[str], rows: Iterable[str]) -> None:
+
+class FrameCopy:
+    """Rows put into the frames, a block at a time, while the next block is being read.
+
+    A thread of its own hands each block to the server and waits for it, keys checked with it instead
+    of all at the end. The connection is taken meanwhile: `pause` before anything else is asked of it.
+    """
+
+    def __init__(self) -> None:
+        self._hand = ThreadPoolExecutor(1, "copy")
+        self._under_way: Future[None] | None = None
+
+    def __enter__(self) -> FrameCopy:
+        with connection.cursor() as cursor:
+            cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
+        return self
+
+    def __exit__(self, wrong: object, *more: object) -> None:
+        try:
+            if wrong is None:
+                self.pause()
+        finally:
+            self._hand.shutdown()
+
+    def write(self, columns: Sequence[str], rows: Iterable[str]) -> None:
         """Put in rows of tab-separated tokens, NULL as backslash N."""
-        with (
-            connection.cursor() as cursor,
-            cursor.copy(f"COPY walk_frame ({', '.join(columns)}) FROM STDIN") as copy,
-        ):
-            copy.write("\n".join(rows) + "\n")
+        text = "\n".join(rows) + "\n"
+        into = f"COPY walk_frame ({', '.join(columns)}) FROM STDIN"
+        self.pause()
+        self._under_way = self._hand.submit(_copy_in, connection.connection, into, text)
+
+    def pause(self) -> None:
+        """Wait until the server has taken what was written, and let the connection go."""
+        if self._under_way is not None:
+            under_way, self._under_way = self._under_way, None
+            under_way.result()
+
+
+def _copy_in(through: psycopg.Connection, into: str, text: str) -> None:
+    with through.cursor() as cursor, cursor.copy(into) as copy:
+        copy.write(text)
 
 
 class FrameFileQuerySet(InWalkQuerySet):

@@ -116,9 +116,12 @@ def _texts(name: str, tokens: Sequence[str]) -> Sequence[str]:
 
 def _numbers(name: str, tokens: Sequence[str]) -> Floats:
     column = NUMBERS[name]
-    blank = np.fromiter((not token for token in tokens), dtype=bool, count=len(tokens))
-    if blank.all():
+    blanks = tokens.count("")
+    if blanks == len(tokens):
         return np.full(len(tokens), np.nan)
+    blank = np.zeros(len(tokens), dtype=bool)
+    if blanks:
+        blank = np.fromiter((not token for token in tokens), dtype=bool, count=len(tokens))
     try:
         values = np.array([token or "nan" for token in tokens]).astype(np.float64)
     except ValueError:

@@ -1,12 +1,14 @@
 """`{% kept study "name" … %}…{% endkept %}`: a part of a page drawn once for a revision of the study.
 
 What it holds may depend on the revision and on the further values named, and on nothing else: no
-form with a token, nothing of who looks.
+form with a token, nothing of who looks. Fields of a form that is named among them are kept while it
+holds nothing; one that came back with what was typed is drawn as it is.
 """
 
 from __future__ import annotations
 
 from django import template
+from django.forms import BaseForm
 from django.template.base import FilterExpression, NodeList, Parser, Token
 from django.template.context import Context
 from django.utils.safestring import SafeString
@@ -22,6 +24,9 @@ class _Kept(template.Node):
 
     def render(self, context: Context) -> SafeString:
         study, name, *more = (one.resolve(context) for one in self.values)
+        if any(isinstance(one, BaseForm) and one.is_bound for one in more):
+            return self.inside.render(context)
+        more = [one for one in more if not isinstance(one, BaseForm)]
         return per_revision(study, f"part {name}", lambda: self.inside.render(context), *more)
 
 

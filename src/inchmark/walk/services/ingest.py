@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
 from functools import partial
 from itertools import compress
 from typing import Any
@@ -27,12 +26,14 @@ from inchmark.formats.frame_log.visits import visits_in
 from inchmark.studies.services import touch
 from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import BadLine, Frame, FrameFile, Visit
+from inchmark.walk.querysets import FrameCopy
 from inchmark.walk.services import by_line, by_recipe
 from inchmark.walk.services.receive import file_bytes
 from inchmark.walk.services.summaries import summarise
 
 KEPT_BAD_LINES = 5_000  # shown one by one; the rest are counted, and the file keeps every line
 STREAMED_BYTES = 40_000_000  # a longer log is placed line by line, a shorter one as a whole
+PIECES_AHEAD = 8  # pieces of a megabyte read at once, so that the copy is seldom put off for them
 _NULL = "\\N"
 _RESULT = ("state", "problem", "frame_count", "bad_count", "read_at")
 _NUMBER_COLUMNS = ("rssi_dbm", "snr_db", "noise_dbm", "lat", "lon")
@@ -65,11 +66,12 @@ def _replace(file: FrameFile) -> None:
     )
     FrameFile.objects.clear(file.pk)
     corrections = dict(file.corrections.values_list("line_number", "text"))
-    work = _Import(file)
-    with _progress_of(file) as tell:
+    with FrameCopy() as out, _progress_of(file) as tell:
+        work = _Import(file, out)
         for piece in _pieces(file, work, corrections):
             work.take(piece)
             tell(work.bytes_read, work.frames)
+        out.pause()
     work.finish()
     visits = Visit.objects.filter(pk__in=before | work.touched)
     summarise(visits.select_related("rig", "walk"))
@@ -83,7 +85,7 @@ def _replace(file: FrameFile) -> None:
 
 def _pieces(file: FrameFile, work: _Import, corrections: dict[int, str]) -> Iterator[LogPiece]:
     """Yield what the file gives: as our frame log, or by its recipe."""
-    blocks = work.counted(file_bytes(file))
+    blocks = work.counted(file_bytes(file, ahead=PIECES_AHEAD, before=work.out.pause))
     if file.recipe is None:
         yield from read_frame_log(blocks, corrections=corrections)
         return
@@ -106,6 +108,7 @@ class _Import:
     """One pass over a file."""
 
     file: FrameFile
+    out: FrameCopy
     frames: int = 0
     bad: int = 0
     bytes_read: int = 0
@@ -168,7 +171,7 @@ class _Import:
             else:
                 visit_ids[rows] = self._visit(key)
         if np.any(visit_ids):
-            self.frames += _copy(self.file.pk, visit_ids, passes, block)
+            self.frames += _copy(self.out, self.file.pk, visit_ids, passes, block)
 
     def _unknown(self, key: VisitKey, frames: int) -> str:
         for kind, name, known in (("rigs", key.rig, self.rigs), ("stops", key.stop, self.stops)):
@@ -182,6 +185,7 @@ class _Import:
 
     def _visit(self, key: VisitKey) -> int:
         if key not in self.visits:
+            self.out.pause()
             visit, _ = Visit.objects.get_or_create(
                 walk=self.file.walk,
                 rig_id=self.rigs[key.rig],
@@ -205,7 +209,9 @@ class _Import:
         BadLine.objects.bulk_create(self.kept, batch_size=500)
 
 
-def _copy(file_id: int, visit_ids: np.ndarray, passes: np.ndarray, block: FrameBlock) -> int:
+def _copy(
+    out: FrameCopy, file_id: int, visit_ids: np.ndarray, passes: np.ndarray, block: FrameBlock
+) -> int:
     """COPY the rows that belong to a visit; return how many."""
     keep = (visit_ids > 0).tolist()
     columns: dict[str, Sequence[str]] = {
@@ -221,7 +227,7 @@ def _copy(file_id: int, visit_ids: np.ndarray, passes: np.ndarray, block: FrameB
     if "hops" in block.number:
         columns["hops"] = [_NULL if x != x else str(int(x)) for x in block.number["hops"].tolist()]
     if np.any(np.isfinite(block.time_s)):
-        columns["time"] = [_NULL if t != t else _iso(t) for t in block.time_s.tolist()]
+        columns["time"] = _time_tokens(block.time_s)
     columns["source"] = (
         _escaped(block.text["source"]) if "source" in block.text else [""] * len(block)
     )
@@ -229,16 +235,25 @@ def _copy(file_id: int, visit_ids: np.ndarray, passes: np.ndarray, block: FrameB
     rows: Iterable[str] = map("\t".join, zip(*columns.values(), strict=True))
     if not all(keep):
         rows = compress(rows, keep)
-    Frame.objects.copy_in(list(columns), rows)
+    out.write(list(columns), rows)
     return sum(keep)
 
 
 def _number_tokens(values: np.ndarray) -> list[str]:
-    return [_NULL if x != x else repr(x) for x in values.tolist()]
+    """Return the numbers as they are written; levels are few, so each is written once."""
+    few, of_row = np.unique(values, return_inverse=True)
+    written = np.array([_NULL if x != x else repr(x) for x in few.tolist()], dtype=object)
+    tokens: list[str] = written[of_row].tolist()
+    return tokens
 
 
-def _iso(time_s: float) -> str:
-    return datetime.fromtimestamp(time_s, UTC).isoformat()
+def _time_tokens(times_s: np.ndarray) -> list[str]:
+    known = np.isfinite(times_s)
+    moments = np.round(np.where(known, times_s, 0.0) * 1e6).astype("datetime64[us]")
+    tokens = np.char.add(np.datetime_as_string(moments), "Z").astype(object)
+    tokens[~known] = _NULL
+    found: list[str] = tokens.tolist()
+    return found
 
 
 def _escaped(tokens: Sequence[str]) -> list[str]:

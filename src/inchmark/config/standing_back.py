@@ -1,0 +1,38 @@
+"""What workers ask of the database stands back for what pages ask, as the workers themselves do.
+
+PostgreSQL answers each connection in a process of its own, which knows nothing of how its asker was
+started: beside a long import a page would share the cores evenly with `COPY`.
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+from django.db.backends.base.base import BaseDatabaseWrapper
+from django.db.backends.signals import connection_created
+
+BEHIND = 15  # as nice; a thirtieth of the share of a process at 0, where both want a core
+
+
+def stand_back(sender: object, connection: BaseDatabaseWrapper, **more: Any) -> None:
+    """Lower the priority of the server's process of a connection, where it runs on this machine.
+
+    Nothing is done where it may not be (another user's) or is not PostgreSQL's (the port leads to
+    another machine): slower pages are then all that comes of it.
+    """
+    known = getattr(connection, "connection", None)
+    if known is None or connection.vendor != "postgresql":
+        return
+    pid = known.info.backend_pid
+    try:
+        if Path(f"/proc/{pid}/comm").read_text().strip() == "postgres":
+            os.setpriority(os.PRIO_PROCESS, pid, BEHIND)
+    except OSError:
+        return
+
+
+def workers_stand_back() -> None:
+    """Have every connection of this process stand back."""
+    connection_created.connect(stand_back, dispatch_uid="inchmark.stand-back")
