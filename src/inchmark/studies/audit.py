@@ -17,6 +17,7 @@ WORDS = {
     "studies:member-change": "changed someone’s role",
     "studies:member-remove": "removed a member",
     "studies:hand-over": "handed the study over",
+    "studies:keeping": "changed how long logs are kept",
     "studies:leave": "left the study",
     "studies:end": "tried to delete the study",
     "shelf:rig-add": "added a rig",

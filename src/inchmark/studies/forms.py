@@ -55,6 +55,16 @@ class RulesForm(forms.ModelForm):
         }
 
 
+class KeepingForm(forms.ModelForm):
+    """How long the lines of logs are kept."""
+
+    class Meta:
+        model = Study
+        fields = ["keep_logs_days"]
+        labels = {"keep_logs_days": "Days that the lines of a log are kept"}
+        help_texts = {"keep_logs_days": "Counted from its last reading. Empty: for good."}
+
+
 class NoteDecisionForm(forms.ModelForm):
     """Accept a note, set it aside with a reason, or open it again."""
 

@@ -50,6 +50,9 @@ class Study(models.Model):
         default="EU",
         help_text="Which table of limits budgets are held against.",
     )
+    keep_logs_days = models.PositiveSmallIntegerField(
+        "days that logs are kept", null=True, blank=True
+    )
     revision = models.PositiveIntegerField(default=1, editable=False)
     created_at = models.DateTimeField(auto_now_add=True)
     members = models.ManyToManyField(
@@ -66,6 +69,7 @@ class Study(models.Model):
             bounded("study", "loss_share", 0.001, 0.9),
             bounded("study", "places_share", 0.5, 0.999),
             bounded("study", "in_hand_db", 0, 40, "dB"),
+            bounded("study", "keep_logs_days", 1, 3650),
         ]
 
     def __str__(self) -> str:

@@ -13,6 +13,7 @@ urlpatterns = [
     path("studies/<int:study_id>/notes/", studies.note_decide, name="note-decide"),
     path("studies/<int:study_id>/changes/", people.changes, name="changes"),
     path("studies/<int:study_id>/leave/", people.leave, name="leave"),
+    path("studies/<int:study_id>/keeping/", people.keeping, name="keeping"),
     path("studies/<int:study_id>/end/", people.end, name="end"),
     # its people
     path("studies/<int:study_id>/people/", people.people, name="people"),

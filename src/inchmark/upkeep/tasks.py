@@ -14,6 +14,7 @@ from inchmark.people.services.rates import forget_old
 from inchmark.people.services.sessions import forget_ended
 from inchmark.read.services import queue_missed
 from inchmark.upkeep.services.jobs import MOST_ATTEMPTS, give_up
+from inchmark.walk.services.retention import let_old_go
 
 log = logging.getLogger(__name__)
 KEPT_JOBS_H = 72
@@ -44,6 +45,15 @@ def read_missed(timestamp: int) -> None:
     found = queue_missed()
     if found:
         log.warning("%s readings were behind and are queued", found)
+
+
+@app.periodic(cron="23 * * * *")
+@app.task(queue="upkeep", queueing_lock="old-logs")
+def let_logs_go(timestamp: int) -> None:
+    """Let the lines of logs go that their studies no longer keep."""
+    gone = let_old_go()
+    if gone:
+        log.info("the lines of %s logs were let go", gone)
 
 
 @app.periodic(cron="7 * * * *")

@@ -1,12 +1,13 @@
-"""Addresses a monitor asks."""
+"""Addresses a monitor asks, and the work done for a study."""
 
 from django.urls import path
 
-from inchmark.upkeep import views
+from inchmark.upkeep.views import monitors, work
 
 app_name = "upkeep"
 urlpatterns = [
-    path("health/live", views.live, name="live"),
-    path("health/ready", views.ready, name="ready"),
-    path("metrics", views.metrics, name="metrics"),
+    path("health/live", monitors.live, name="live"),
+    path("health/ready", monitors.ready, name="ready"),
+    path("metrics", monitors.metrics, name="metrics"),
+    path("studies/<int:study_id>/work/", work.work, name="work"),
 ]

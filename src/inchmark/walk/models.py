@@ -139,6 +139,7 @@ class FrameFile(models.Model):
     )  # names the study lacks, with how many frames bear them
     no_frame_count = models.BigIntegerField(default=0)  # lines that are no frames
     aside_reason = models.CharField("why it is set aside", max_length=200, blank=True)
+    let_go_at = models.DateTimeField(null=True)  # its lines; what was read from them stays
 
     objects = FrameFileQuerySet.as_manager()
 

@@ -122,6 +122,21 @@ def hand_over(member: Membership, *, by: Any) -> None:
     own.update(role=Membership.EDITOR)
 
 
+def keep_logs(study: Study, days: int | None) -> None:
+    """Say how many days the lines of logs are kept; None for good."""
+    study.keep_logs_days = days
+    study.full_clean()
+    study.save(update_fields=["keep_logs_days"])
+
+
+def keeping_words(study: Study) -> str:
+    """Return in a sentence how long logs are kept."""
+    if study.keep_logs_days is None:
+        return "The lines of logs are kept for good."
+    days = "day" if study.keep_logs_days == 1 else "days"
+    return f"The lines of a log go {study.keep_logs_days} {days} after its last reading."
+
+
 @transaction.atomic
 def end_study(study: Study, *, typed: str) -> None:
     """Delete a study with all that belongs to it.

@@ -17,7 +17,7 @@ from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import owned_study_for, study_for
 from inchmark.studies.audit import WORDS
-from inchmark.studies.forms import InviteForm, JoinForm
+from inchmark.studies.forms import InviteForm, JoinForm, KeepingForm
 from inchmark.studies.models import Membership, Study
 from inchmark.studies.services import people as services
 
@@ -38,11 +38,30 @@ def people(request: HttpRequest, study_id: int) -> HttpResponse:
 
     if not kept(form, keep) and posts:
         return _people(request, study, form, status=422)
-    return _people(request, study, InviteForm(), secret=secrets[0] if secrets else "")
+    return _people(request, study, secret=secrets[0] if secrets else "")
+
+
+@require_POST
+@login_required
+def keeping(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Say how long the lines of logs are kept."""
+    study = owned_study_for(request, study_id)
+    form = KeepingForm(request.POST, instance=study)
+    if not form.is_valid():
+        return _people(request, owned_study_for(request, study_id), keeping=form, status=422)
+    services.keep_logs(study, form.cleaned_data["keep_logs_days"])
+    messages.success(request, services.keeping_words(study))
+    return go_to(request, "studies:people", study_id)
 
 
 def _people(
-    request: HttpRequest, study: Study, form: InviteForm, *, secret: str = "", status: int = 200
+    request: HttpRequest,
+    study: Study,
+    form: InviteForm | None = None,
+    *,
+    keeping: KeepingForm | None = None,
+    secret: str = "",
+    status: int = 200,
 ) -> HttpResponse:
     members = list(study.memberships.select_related("user").order_by("user__username"))
     mine = next((one.role for one in members if one.user_id == request.user.pk), "")
@@ -52,7 +71,8 @@ def _people(
         "members": members,
         "owner": mine == Membership.OWNER,
         "roles": Membership.ROLES,
-        "form": form,
+        "form": form or InviteForm(),
+        "keeping": keeping or KeepingForm(instance=study),
         "link": link,
         "invitations": services.open_invitations(study).select_related("by"),
         "holds": services.what_it_holds(study),

@@ -14,6 +14,7 @@ from inchmark.walk.adapters.logs import Said
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
 from inchmark.walk.services.receive import RefusedError, queue_import
 from inchmark.walk.services.recipes import needs_recipe, proposal_for, zone_text
+from inchmark.walk.services.retention import without_lines
 
 ENOUGH_LINES = 12  # before a recipe is proposed of them
 SAID = ("rig", "stop", "receiver", "direction", "condition")
@@ -64,6 +65,8 @@ def append_lines(
     if made:
         ImportProgress.objects.create(file=made_or_known)
     file: FrameFile = FrameFile.objects.select_for_update().get(pk=made_or_known.pk)
+    if file.let_go_at:
+        raise RefusedError(without_lines(file))
     if first > file.line_count + 1:
         raise GapError(file.line_count + 1)
     fresh = lines[file.line_count + 1 - first :]

@@ -45,7 +45,10 @@ def import_frames(file_id: int) -> FrameFile:
     try:
         with transaction.atomic():
             FrameFile.objects.alone_with(file_id)
-            file.refresh_from_db(fields=["recipe", "said", "aside_reason"])  # said meanwhile
+            said = ["recipe", "said", "aside_reason", "let_go_at"]
+            file.refresh_from_db(fields=said)  # said meanwhile
+            if file.let_go_at:
+                return file  # without its lines there is nothing to read it from
             if file.aside_reason:
                 file.state = FrameFile.ASIDE
                 file.save(update_fields=["state"])

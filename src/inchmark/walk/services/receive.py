@@ -14,6 +14,7 @@ from django.utils import timezone
 
 from inchmark.studies.queue import queue_once
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, LineCorrection, Walk
+from inchmark.walk.services.retention import refuse_without_lines
 
 CHUNK_BYTES = 1 << 20
 FILES_A_MINUTE = 30
@@ -118,6 +119,7 @@ def queue_import(file: FrameFile) -> None:
 @transaction.atomic
 def read_again(file: FrameFile) -> None:
     """Read a kept file from its first byte, with today's rigs, stops and corrections."""
+    refuse_without_lines(file)
     file.state, file.problem = FrameFile.WAITING, ""
     file.save(update_fields=["state", "problem"])
     ImportProgress.objects.update_or_create(file=file, defaults={"done": 0, "frames": 0})
@@ -130,6 +132,7 @@ def correct_lines(file: FrameFile, texts: dict[int, str], *, by: Any) -> int:
 
     Return how many changed.
     """
+    refuse_without_lines(file)
     known = dict(file.bad_lines.filter(line_number__in=texts).values_list("line_number", "text"))
     changed = {n: text for n, text in texts.items() if n in known and text != known[n]}
     LineCorrection.objects.bulk_create(

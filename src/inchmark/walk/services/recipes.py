@@ -40,6 +40,7 @@ from inchmark.walk.services.receive import (
     read_again,
     receive,
 )
+from inchmark.walk.services.retention import refuse_without_lines
 from inchmark.walk.services.summaries import summarise
 
 SHOWN = 60  # lines of a preview
@@ -253,6 +254,7 @@ def outcome_words(file: FrameFile) -> str:
 
 def read_now(file: FrameFile) -> FrameFile:
     """Read a small log at once; queue a large one."""
+    refuse_without_lines(file)
     if file.size_bytes > AT_ONCE_BYTES:
         read_again(file)
         return file
@@ -263,6 +265,8 @@ def read_now(file: FrameFile) -> FrameFile:
 def set_aside(file: FrameFile, reason: str) -> FrameFile:
     """Take what a log gave out of the results; its lines stay, and it can be taken back."""
     FrameFile.objects.alone_with(file.pk)
+    file.refresh_from_db(fields=["let_go_at"])
+    refuse_without_lines(file)
     visits = set(Visit.objects.filter(frames__file=file).values_list("pk", flat=True))
     FrameFile.objects.clear(file.pk)
     file.state, file.aside_reason, file.frame_count, file.bad_count = FrameFile.ASIDE, reason, 0, 0

@@ -77,7 +77,9 @@ def keep_timeline(walk: Walk, text: str, by: Any) -> list[Stay]:
 
 def read_by_timeline(walk: Walk) -> int:
     """Read the walk's logs anew by its timeline; return how many. Ours name their own stops."""
-    files = list(walk.files.filter(recipe__isnull=False, state__in=("read", "failed")))
+    files = list(
+        walk.files.filter(recipe__isnull=False, state__in=("read", "failed"), let_go_at=None)
+    )
     for file in files:
         read_now(file)
     follow_timeline(walk)

@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import kept, posted
+from inchmark.pages.keeping import done, kept, posted
 from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import reachable
@@ -21,6 +21,7 @@ from inchmark.walk.adapters.recipes import parts_of, recipe_said
 from inchmark.walk.forms.recipes import AsideForm, LogsForm, NamesForm, RecipeForm, SaidForm
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import receive, recipes, starting
+from inchmark.walk.services.retention import without_lines
 
 MOST_FILES = 40
 
@@ -34,6 +35,9 @@ def recipe(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
     file = get_object_or_404(files, pk=file_id, walk__study=study_id)
     if file.state == FrameFile.FAILED and file.recipe is None:
         messages.error(request, f"{file.name}: {file.problem}")
+        return go_to(request, file.walk)
+    if file.let_go_at:
+        messages.error(request, without_lines(file))
         return go_to(request, file.walk)
     proposal = recipes.proposal_for(file)
     form = RecipeForm(
@@ -84,7 +88,7 @@ def names(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Show the rigs and stops that a walk's logs name and the study lacks; make or map them."""
     walks = reachable(request, Walk.objects).select_related("study")
     walk = get_object_or_404(walks, pk=walk_id, study=study_id)
-    files = list(walk.files.select_related("walk__study"))
+    files = list(walk.files.filter(let_go_at=None).select_related("walk__study"))
     lacks = lacking(files)
     form = NamesForm(walk.study, lacks, posted(request))
 
@@ -114,7 +118,7 @@ def file_aside(request: HttpRequest, study_id: int, file_id: int) -> HttpRespons
         return go_to(request, file.walk)
     form = AsideForm(request.POST)
     if form.is_valid():
-        recipes.set_aside(file, form.cleaned_data["reason"])
+        done(request, lambda: recipes.set_aside(file, form.cleaned_data["reason"]))
     else:
         messages.error(request, "Not set aside: say in a few words why the log does not count.")
     return go_to(request, file.walk)

@@ -14,7 +14,7 @@ from django.utils.html import format_html_join
 from django.utils.safestring import SafeString
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import kept, posted, problems_of
+from inchmark.pages.keeping import done, kept, outcome, posted, problems_of
 from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
 from inchmark.people.services.rates import at_most
 from inchmark.plan.services.design import start_problems
@@ -31,6 +31,7 @@ from inchmark.walk.forms.walks import (
 )
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import boards, outing, receive, recipes
+from inchmark.walk.services.retention import without_lines
 
 BAD_LINES_A_PAGE = 50
 
@@ -208,7 +209,10 @@ def bad_lines(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse
     files = reachable(request, FrameFile.objects).select_related("walk__study")
     file = get_object_or_404(files, pk=file_id, walk__study=study_id)
     if request.method == "POST":
-        changed = receive.correct_lines(file, BadLinesForm(request.POST).texts(), by=request.user)
+        texts = BadLinesForm(request.POST).texts()
+        changed = outcome(request, lambda: receive.correct_lines(file, texts, by=request.user))
+        if changed is None:
+            return go_to(request, file.walk)
         if changed:
             messages.success(
                 request,
@@ -237,7 +241,7 @@ def file_again(request: HttpRequest, study_id: int, file_id: int) -> HttpRespons
     file = get_object_or_404(
         FrameFile.objects.editable_by(request.user), pk=file_id, walk__study=study_id
     )
-    receive.read_again(file)
+    done(request, lambda: receive.read_again(file))
     return go_to(request, file.walk)
 
 
@@ -248,6 +252,9 @@ def file_original(request: HttpRequest, study_id: int, file_id: int) -> HttpResp
     file = get_object_or_404(
         FrameFile.objects.visible_to(request.user), pk=file_id, walk__study=study_id
     )
+
+    if file.let_go_at:
+        return HttpResponse(f"{without_lines(file)}\n", status=410, content_type="text/plain")
 
     def make() -> HttpResponseBase:
         return streamed(

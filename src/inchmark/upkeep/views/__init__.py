@@ -1,0 +1,1 @@
+"""Pages for monitors, and of the work done for a study."""
