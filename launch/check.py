@@ -15,7 +15,7 @@ from launch.start import app_environment
 
 VAR = ROOT / "var" / "check"
 BIN = PYTHON.parent
-PARTS = ("lint", "core", "web", "browser")
+PARTS = ("lint", "core", "web", "browser", "kills")
 AT_ONCE = "2"  # test processes: the machine has two cores
 
 
@@ -98,6 +98,8 @@ def _steps(part: str) -> list[tuple[str, list[str]]]:
                 ],
             )
         ]
+    if part == "kills":
+        return [("hard kills, a few", [str(PYTHON), "-m", "tests.tools.kills", "4"])]
     return [("browser", [*pytest, "tests/browser"])]
 
 

@@ -4,7 +4,8 @@
     python -m tests.tools.kills 100
 
 Starts Inch Mark with `./start` on data of its own. Uploads a log again and again, each with frames
-of its own, and kills a process at random in between. At the end every log that was acknowledged
+of its own, while a live source posts its lines, and kills a process at random in between. At the end
+every line that was acknowledged must be there once, in a log and as a frame; every log that was acknowledged
 must be there once, read, with all its frames and no more; no job may be stuck, and the newest
 reading must be of the newest revision. Exit code 1 if anything is lost, double or stuck.
 """
@@ -22,6 +23,8 @@ from pathlib import Path
 
 import psycopg
 from bench.running import Browser, Running, running
+
+from tests.tools.posting import AT_ONCE, SOURCE, Posting
 
 SEED, FRAMES, LONGEST_S = 20261126, 40, 180.0
 BUSY = """
@@ -80,13 +83,14 @@ def main() -> int:
     kills = int(sys.argv[1]) if len(sys.argv) > 1 else 20
     chance, sent, killed = random.Random(SEED), set[int](), dict.fromkeys(NAMES, 0)
     with running() as app:
-        study, number = app.study(), 0
+        study, number, posting = app.study(), 0, Posting(app, 1)
         for _ in range(kills):
             for _ in range(chance.randint(1, 2)):
                 number += 1
                 until = time.monotonic() + 60
                 while not upload(app.browser, study, number):  # whoever was told no tries again
                     if time.monotonic() > until:
+                        posting.end()
                         print(f"LOST: log {number} was not taken for a minute")
                         return 1
                     time.sleep(0.3)
@@ -96,15 +100,36 @@ def main() -> int:
             os.kill(pid, signal.SIGKILL)
             killed[next(name for name in NAMES if name in words)] += 1
             time.sleep(chance.random())
-        tally = _wait_and_count(app, sent)
+        live = posting.end()
+        tally = _wait_and_count(app, sent, live, posting.refused)
     print(", ".join(f"{count} x {name}" for name, count in killed.items()))
     for line in tally:
         print(line)
     return 1 if any(line.startswith("WRONG") for line in tally) else 0
 
 
-def _wait_and_count(app: Running, sent: set[int]) -> list[str]:
-    return wait_and_count((app.folder / "database-url").read_text().strip(), sent)
+def _wait_and_count(app: Running, sent: set[int], live: int, refused: list[str]) -> list[str]:
+    url = (app.folder / "database-url").read_text().strip()
+    told = wait_and_count(url, sent)
+    with psycopg.connect(url, connect_timeout=5) as database:
+        told += _count_live(database, live)
+    return told + [f"WRONG: a live post was refused: {words}" for words in refused[:3]]
+
+
+def _count_live(database: psycopg.Connection, live: int) -> list[str]:
+    """Return what is there of the lines a live source was told had come."""
+    rows = database.execute(
+        "SELECT f.line_count, f.frame_count, count(w.id), count(DISTINCT w.seq), string_agg(DISTINCT "
+        "f.state, ',') FROM walk_framefile f LEFT JOIN walk_frame w ON w.file_id = f.id "
+        "WHERE f.source = %s GROUP BY f.id",
+        [SOURCE],
+    ).fetchall()
+    if len(rows) != 1:
+        return [f"WRONG: {len(rows)} logs of one live source"]
+    lines, counted, there, distinct, state = rows[0]
+    fine = live <= lines <= live + AT_ONCE and counted == there == distinct == lines - 1
+    words = f"{live} live lines acknowledged, {lines} there, {there} frames, {distinct} of them distinct ({state})"
+    return [words if fine and state == "read" else f"WRONG: {words}"]
 
 
 def wait_and_count(url: str, sent: set[int]) -> list[str]:

@@ -85,6 +85,7 @@ WORDS = {
     "decide:item-set": "gave an item of a budget a value",
     "decide:item-drop": "dropped a value of a budget",
     "api:add_frames": "sent frames through the API",
+    "api:add_lines": "sent lines of a live source",
 }
 _NAMES = ("letter", "label", "name", "title", "serial")
 

@@ -102,6 +102,8 @@ def add_lines(request: HttpRequest, walk_id: int, body: LinesIn) -> Status[Any]:
         return Status(409, {"detail": str(gap), "wanted": gap.wanted})
     except RefusedError as wrong:
         return Status(422, {"detail": str(wrong)})
+    if body.first == 1:  # one row for a source, not one for every post of it
+        record(walk.study_id, user.get_username(), "api:add_lines", body.source)
     return Status(200, {"file": file.pk, "through": file.line_count})
 
 
