@@ -18,6 +18,7 @@ import sys
 import time
 from pathlib import Path
 
+from launch.clock import ClockWatch
 from launch.cluster import Cluster, keep_secret, write_secret
 from launch.disk import DiskWatch
 from launch.lan import over_tls, own_address, tell_of_lan
@@ -62,7 +63,7 @@ def main() -> int:
         if wanted.lan:
             environment |= over_tls(VAR, host, wanted.base)
         _run(services, listener, environment, wanted)
-        services.watch(DiskWatch(VAR).look)
+        services.watch(DiskWatch(VAR).look, ClockWatch().look)
         return 0
     except StopError as why:
         stop(str(why))

@@ -138,12 +138,13 @@ class Supervisor:
             if getattr(one.service, "stands_on", "") == name:
                 one.service.ask_to_end()
 
-    def watch(self, also: Callable[[], None] = lambda: None) -> None:
+    def watch(self, *also: Callable[[], None]) -> None:
         """Look again and again, until an exception ends it."""
         while True:
             time.sleep(LOOK_EVERY_S)
             self.look()
-            also()
+            for look in also:
+                look()
 
     def end(self) -> None:
         """End all, the last started first; what was started first is ended last."""

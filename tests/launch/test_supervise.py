@@ -9,6 +9,7 @@ import time
 from collections import namedtuple
 
 import pytest
+from launch.clock import ClockWatch
 from launch.cluster import Cluster
 from launch.disk import LITTLE_BYTES, DiskWatch
 from launch.lock import DataLock
@@ -163,3 +164,19 @@ def test_little_room_is_said_once_and_again_after_there_was_some(tmp_path, monke
     assert look() == ""
     free[0] = 5
     assert "Make room" in look()
+
+
+@pytest.mark.parametrize(
+    ("jump_s", "words"),
+    [(7200.0, "jumped forward by 2 h"), (-600.0, "jumped back by 10 min"), (20.0, "")],
+)
+def test_a_clock_that_jumps_is_told_of_once(capsys, jump_s, words):
+    now = {"day": 1000.0, "steady": 5.0}
+    watch = ClockWatch(lambda: now["day"], lambda: now["steady"])
+    now["day"] += 3.0 + jump_s
+    now["steady"] += 3.0
+    watch.look()
+    watch.look()
+    told = capsys.readouterr().out
+    assert told.count("The clock of this machine") == bool(words)
+    assert words in told

@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 from inchmark.formats.errors import UnreadableFileError
 
 LARGEST_ROWS = 2_000_000
+HEAD_ROWS = 1_000  # a header, remarks and empty lines do not count as samples
+LONGEST_LINE = 4_000  # characters; a row is two numbers and what a logger adds
 _TIME = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6, "ns": 1e-9}
 _CURRENT = {"a": 1.0, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6, "μa": 1e-6, "na": 1e-9}
 _VOLTAGE = {"v": 1.0, "mv": 1e-3, "uv": 1e-6, "µv": 1e-6, "μv": 1e-6}
@@ -35,6 +37,8 @@ def read_current(data: bytes, *, shunt_ohm: float | None = None) -> CurrentFile:
         The file is empty, has no such header, lacks the shunt, or a row is not two numbers; the
         message names the line.
     """
+    if data.count(b"\n") > LARGEST_ROWS + HEAD_ROWS:  # before they are parted
+        raise UnreadableFileError(f"The file has over {LARGEST_ROWS:,} rows. Export fewer samples.")
     lines = [
         (number, line)
         for number, line in enumerate(_text(data).splitlines(), start=1)
@@ -42,6 +46,11 @@ def read_current(data: bytes, *, shunt_ohm: float | None = None) -> CurrentFile:
     ]
     if not lines:
         raise UnreadableFileError("The file is empty: there is no sample in it.")
+    longest = max(lines, key=lambda one: len(one[1]))
+    if len(longest[1]) > LONGEST_LINE:
+        raise UnreadableFileError(
+            f"Line {longest[0]} is {len(longest[1]):,} characters long, which is no sample. Export the trace as CSV, one sample a line."
+        )
     if len(lines) > LARGEST_ROWS:
         raise UnreadableFileError(f"The file has over {LARGEST_ROWS:,} rows. Export fewer samples.")
     separator = next((s for s in (";", "\t", ",") if s in lines[0][1]), ",")

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 from inchmark.formats.errors import UnreadableFileError
@@ -40,9 +41,10 @@ def read_features(data: bytes) -> list[Feature]:
         The file is no GeoJSON, holds nothing to draw, too much, or a place off the globe.
     """
     found = read_object(data)
-    features = [
-        one for geometry, properties in _geometries(found) for one in _drawn(geometry, properties)
-    ]
+    drawn = islice(_geometries(found), MOST_POINTS + 1)
+    features = [one for geometry, properties in drawn for one in _drawn(geometry, properties)]
+    if next(drawn, None) is not None:
+        raise UnreadableFileError(f"The file holds over {MOST_POINTS} features. Simplify it first.")
     if not features:
         raise UnreadableFileError("The file holds no point, line or area to draw.")
     if sum(len(ring) for one in features for ring in one.rings) > MOST_POINTS:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Iterator
 
 from inchmark.core.reception.passes import Counting
 from inchmark.core.reception.visit import summarise_visit
@@ -13,6 +13,7 @@ from inchmark.formats.frame_log.visits import joined, load_frames
 
 _ATTENUATION = re.compile(r"^(\d+(?:\.\d+)?)\s*(?:dB)?$", re.IGNORECASE)
 HIGHEST_DB = 250.0
+MOST_LINES = 100_000
 
 
 def ladder_steps(
@@ -32,7 +33,7 @@ def ladder_steps(
     UnreadableFileError
         The log cannot be read, a line of it cannot, or a condition is no attenuation.
     """
-    loaded = load_frames(blocks)
+    loaded = load_frames(_not_too_many(blocks))
     if loaded.bad:
         first = loaded.bad[0]
         raise UnreadableFileError(
@@ -53,6 +54,17 @@ def ladder_steps(
         step[0] += summary.sent
         step[1] += summary.heard
     return [[attenuation, *step] for attenuation, step in sorted(steps.items())]
+
+
+def _not_too_many(blocks: Iterable[bytes]) -> Iterator[bytes]:
+    lines = 0
+    for block in blocks:
+        lines += block.count(b"\n")
+        if lines > MOST_LINES:
+            raise UnreadableFileError(
+                f"The log has over {MOST_LINES:,} lines. A ladder needs some hundred frames a step: cut the rest out."
+            )
+        yield block
 
 
 def _attenuation(condition: str) -> float:

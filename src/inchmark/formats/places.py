@@ -13,6 +13,7 @@ from inchmark.formats.geojson import LARGEST_BYTES, kept_name, position, read_ob
 from inchmark.formats.stops import StopRow
 
 MOST_STOPS = 200
+MOST_TRACK_POINTS, MOST_TAGS = 90_000, 900_000  # a point a second for a day, with ten tags each
 LEAST_STEP_M = 1.0
 
 
@@ -61,6 +62,7 @@ def _gpx(data: bytes) -> tuple[list[Point], list[Point]]:
     import gpxpy
     import gpxpy.gpx
 
+    refuse_gpx_bomb(data)
     try:
         found = gpxpy.parse(data.decode("utf-8-sig"))
     except (gpxpy.gpx.GPXException, UnicodeDecodeError, ValueError, RecursionError):
@@ -71,6 +73,28 @@ def _gpx(data: bytes) -> tuple[list[Point], list[Point]]:
     segments: list[Any] = [segment.points for track in found.tracks for segment in track.segments]
     segments += [route.points for route in found.routes]
     return points, [_point("", one) for segment in segments for one in segment]
+
+
+def refuse_gpx_bomb(data: bytes) -> None:
+    """Refuse XML that would unfold, nest without end, or hold more points than a track of days.
+
+    Raises
+    ------
+    UnreadableFileError
+        It does.
+    """
+    if b"<!ENTITY" in data or b"<!DOCTYPE" in data:
+        raise UnreadableFileError("The file declares entities, which a GPX file has no use for.")
+    if data.count(b"<wpt") > MOST_STOPS:
+        raise UnreadableFileError(f"The file holds over {MOST_STOPS} points. Keep the stops only.")
+    if data.count(b"<trkpt") + data.count(b"<rtept") > MOST_TRACK_POINTS:
+        raise UnreadableFileError(
+            f"The track has over {MOST_TRACK_POINTS:,} points. Cut it down to the walk."
+        )
+    if data.count(b"<") > MOST_TAGS:
+        raise UnreadableFileError(
+            f"The file has over {MOST_TAGS:,} tags. Cut the track down first."
+        )
 
 
 def _point(name: str, found: Any) -> Point:

@@ -54,7 +54,9 @@ def read_recipes(data: bytes) -> list[NamedRecipe]:
         raise UnreadableFileError(
             f"The recipe file is wrong at {where or 'its start'}: {first['msg']}."
         ) from wrong
-    except (ValueError, RecursionError) as wrong:
+    except RecursionError:
+        raise UnreadableFileError("The recipe file nests without end, so it is none.") from None
+    except ValueError as wrong:
         raise UnreadableFileError(f"The recipe file is no JSON ({wrong}).") from wrong
 
 

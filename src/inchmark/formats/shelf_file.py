@@ -17,6 +17,7 @@ FORMAT: Literal["inchmark-shelf"] = "inchmark-shelf"
 VERSION: Literal[1] = 1
 LARGEST_BYTES = 4 * 1024 * 1024
 SHOWN_PROBLEMS = 3
+MOST_ENTRIES = 40_000  # 800 parts with ten settings each are a large shelf
 if TYPE_CHECKING:
     Connector = str
 else:  # a list known when the program starts, so no type checker can read it
@@ -153,6 +154,10 @@ def read_shelf(data: bytes) -> ShelfFile:
     """
     if len(data) > LARGEST_BYTES:
         raise UnreadableFileError("The file is over 4 MB, which is no shelf of parts.")
+    if data.count(b"{") > MOST_ENTRIES:
+        raise UnreadableFileError(
+            f"The file holds over {MOST_ENTRIES:,} entries, which is no shelf of parts. Split it."
+        )
     try:
         found = json.loads(data)
     except (ValueError, RecursionError) as wrong:

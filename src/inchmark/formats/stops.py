@@ -37,6 +37,13 @@ class StopRow:
     plus_minus_m: float | None = None
 
 
+def _refuse_too_many(lines: int) -> None:
+    if lines - 1 > MOST_ROWS:
+        raise UnreadableFileError(
+            f"The file has {lines} lines; {MOST_ROWS} are read at most. Is it the frame log? That goes to Walk."
+        )
+
+
 def read_stops(data: bytes) -> tuple[list[StopRow], list[BadLine]]:
     """Return the stops and the lines that could not be read.
 
@@ -46,6 +53,7 @@ def read_stops(data: bytes) -> tuple[list[StopRow], list[BadLine]]:
         The file is no text, is empty, or has no column `stop`.
     """
     check_signature(data)
+    _refuse_too_many(max(data.count(b"\n"), data.count(b"\r")))
     lines = list(numbered_lines([data]))
     if not lines or isinstance(lines[0], BadLine):
         raise UnreadableFileError(
@@ -57,10 +65,6 @@ def read_stops(data: bytes) -> tuple[list[StopRow], list[BadLine]]:
     if "stop" not in names or not {"distance_m", "lat"} & set(names):
         raise UnreadableFileError(
             f"The header needs stop and distance_m (or lat and lon); this file starts with “{header[:80]}”."
-        )
-    if len(lines) - 1 > MOST_ROWS:
-        raise UnreadableFileError(
-            f"The file has {len(lines) - 1} lines; {MOST_ROWS} are read at most. Is it the frame log? That goes to Walk."
         )
     rows: list[StopRow] = []
     taken: set[str] = set()

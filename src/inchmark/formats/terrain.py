@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import warnings
+from contextlib import ExitStack
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ from inchmark.formats.errors import UnreadableFileError
 
 LARGEST_BYTES = 40 * 1024 * 1024
 MOST_CELLS = 2_000_000
+MOST_CELLS_OF_A_FILE = 64_000_000  # 8000 x 8000; packed, a file of a few kB may say it holds more
 _SUFFIXES = {"tif": "GTiff", "tiff": "GTiff", "hgt": "SRTMHGT", "asc": "AAIGrid"}
 _HGT_NAME = re.compile(r"^[NS](\d{2})[EW](\d{3})", re.IGNORECASE)
 _NOT_TERRAIN = "The file is no terrain grid. GeoTIFF (.tif), HGT (.hgt) and ESRI ASCII grids (.asc) can be read."
@@ -60,8 +62,6 @@ def _check_hgt_name(name: str) -> None:
 
 def _grid(source: Any, *, plain: bool) -> TerrainGrid:
     from rasterio.crs import CRS
-    from rasterio.enums import Resampling
-    from rasterio.vrt import WarpedVRT
 
     degrees = CRS.from_epsg(4326)
     crs = source.crs or (degrees if plain and _looks_like_degrees(source) else None)
@@ -69,6 +69,41 @@ def _grid(source: Any, *, plain: bool) -> TerrainGrid:
         raise UnreadableFileError(
             "The file does not say where it lies. Export it with its coordinate system, or as an ASCII grid in degrees."
         )
+    if source.width * source.height > MOST_CELLS_OF_A_FILE:
+        raise UnreadableFileError(
+            f"The file holds {source.width:,} × {source.height:,} heights, more than {MOST_CELLS_OF_A_FILE // 10**6} million. "
+            "Cut the part around the site out."
+        )
+    with ExitStack() as opened:
+        return _warped(_gathered(source, crs, opened), crs)
+
+
+def _gathered(source: Any, crs: Any, opened: ExitStack) -> Any:
+    """Return the source, or one of its cells gathered into fewer: warping them all takes minutes."""
+    from rasterio.enums import Resampling
+    from rasterio.io import MemoryFile
+
+    shrink = int((source.width * source.height / (2 * MOST_CELLS)) ** 0.5)
+    if shrink < 2:
+        return source
+    shape = (1, max(source.height // shrink, 2), max(source.width // shrink, 2))
+    found = source.read([1], out_shape=shape, resampling=Resampling.average, masked=True)
+    scale = source.transform.scale(source.width / shape[2], source.height / shape[1])
+    profile = {"width": shape[2], "height": shape[1], "count": 1, "dtype": "float32"}
+    memory = opened.enter_context(MemoryFile())
+    with memory.open(
+        driver="GTiff", crs=crs, transform=source.transform * scale, nodata=np.nan, **profile
+    ) as fewer:
+        fewer.write(found.astype("float32").filled(np.nan))
+    return opened.enter_context(memory.open())
+
+
+def _warped(source: Any, crs: Any) -> TerrainGrid:
+    from rasterio.crs import CRS
+    from rasterio.enums import Resampling
+    from rasterio.vrt import WarpedVRT
+
+    degrees = CRS.from_epsg(4326)
     options = {"src_crs": crs, "crs": degrees, "resampling": Resampling.bilinear}
     with WarpedVRT(source, nodata=np.nan, dtype="float32", **options) as warped:
         shrink = max((warped.width * warped.height / MOST_CELLS) ** 0.5, 1.0)

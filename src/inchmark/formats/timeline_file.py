@@ -12,6 +12,7 @@ import gpxpy.gpx
 from inchmark.core.gathering.timeline import Stay
 from inchmark.core.recipe.clock import DAY_S, Clock, Kind, kind_of
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.places import refuse_gpx_bomb
 
 COLUMNS = ("from", "to", "stop", "rig", "condition", "receiver", "sent")
 REQUIRED = COLUMNS[:3]
@@ -100,8 +101,7 @@ def read_track(data: bytes) -> list[tuple[float, float, float]]:
     """
     if len(data) > LARGEST_BYTES:
         raise UnreadableFileError("The track is over 8 MB. Cut it down to the walk.")
-    if b"<!ENTITY" in data or b"<!DOCTYPE" in data:
-        raise UnreadableFileError("The track declares entities, which a GPX file has no use for.")
+    refuse_gpx_bomb(data)
     try:
         found = gpxpy.parse(data.decode("utf-8", "replace"))
     except (gpxpy.gpx.GPXException, ValueError) as wrong:

@@ -22,6 +22,8 @@ from inchmark.formats.frame_log.lines import check_signature
 
 MOST_POINTS = 20_001
 MOST_PORTS = 2
+LONGEST_LINE = 4_000  # characters; a point of two ports has nine numbers
+_PROMISE = re.compile(r"\[\s*Number\s+of\s+(Ports|Frequencies)\s*\]\s*(\d+)", re.IGNORECASE)
 _DECIMAL_COMMA = re.compile(r"(?<=\d),(?=\d)")
 
 
@@ -104,6 +106,7 @@ def _plain(text: str) -> tuple[str, list[str]]:
     """Return text with decimal points and an option line, and what was taken for granted."""
     remarks = []
     text = text.replace("\r\n", "\n").replace("\r", "\n")
+    _refuse_promises(text)
     rows = [
         line.split("!")[0] for line in text.split("\n") if line.strip()[:1] not in ("!", "#", "[")
     ]
@@ -111,6 +114,10 @@ def _plain(text: str) -> tuple[str, list[str]]:
         raise UnreadableFileError("The file has no points. Export the sweep again.")
     if sum(map(bool, rows)) > MOST_POINTS:
         raise UnreadableFileError(f"The sweep has over {MOST_POINTS} points, more than are read.")
+    if max(map(len, rows)) > LONGEST_LINE:
+        raise UnreadableFileError(
+            "A line is over 4,000 characters long, which is no point. Line ends may have been lost: export the sweep again."
+        )
     if any(_DECIMAL_COMMA.search(row) for row in rows) and not any("." in row for row in rows):
         text = _DECIMAL_COMMA.sub(".", text)
         remarks.append("decimal commas read as points")
@@ -118,6 +125,16 @@ def _plain(text: str) -> tuple[str, list[str]]:
         remarks.append("no option line, so read as GHz S MA R 50, the standard's default")
         text = f"# GHz S MA R 50\n{text}"
     return text, remarks
+
+
+def _refuse_promises(text: str) -> None:
+    """Refuse keywords that say more ports or points than are read: arrays are made by what they say."""
+    for found in _PROMISE.finditer(text):
+        most = MOST_PORTS if found.group(1).lower() == "ports" else MOST_POINTS
+        if len(found.group(2)) > len(str(most)) or int(found.group(2)) > most:
+            raise UnreadableFileError(
+                f"The file says it holds {found.group(2)[:20]} {found.group(1).lower()}; {most} are read at most. Export S11 alone."
+            )
 
 
 def _network(text: str) -> Any:
