@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from inchmark.plan.models import Stop
 from inchmark.shelf.models import Module
+from inchmark.studies import services as studies
 from inchmark.studies.audit import WORDS
 from inchmark.studies.models import Change, Invitation, Membership, Study
 from inchmark.studies.services import people
@@ -145,6 +146,30 @@ def test_what_is_done_is_kept_with_who_did_it(owner_client, study):
     assert make.owner(study).username in html
     change = Change.objects.get()
     assert (change.what, change.about) == ("plan:stop-add", "9")
+
+
+def test_a_change_and_its_row_are_kept_together_or_not_at_all(owner_client, study, monkeypatch):
+    seen = []
+    monkeypatch.setattr(studies, "_listeners", [*studies._listeners, seen_rows(seen)])
+    stop = {"label": "9", "distance_m": "90 m", "method": "tape", "plus_minus_m": "1 m"}
+    owner_client.post(reverse("plan:stop-add", args=[study.pk]), stop)
+    assert seen == [["plan:stop-add"]]  # there before the transaction ends
+    assert Change.objects.count() == 1
+
+    def fail(study_id):
+        raise RuntimeError
+
+    monkeypatch.setattr(studies, "_listeners", [*studies._listeners, fail])
+    with pytest.raises(RuntimeError):
+        owner_client.post(reverse("plan:stop-add", args=[study.pk]), stop | {"label": "10"})
+    assert Change.objects.count() == 1
+    assert not study.stops.filter(label="10").exists()
+
+
+def seen_rows(into):
+    return lambda study_id: into.append(
+        list(Change.objects.filter(study=study_id).values_list("what", flat=True))
+    )
 
 
 def test_what_was_refused_or_only_looked_at_is_no_change(owner_client, study):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextvars import ContextVar
 
 from django.http import HttpRequest, HttpResponseBase
 
@@ -90,27 +91,69 @@ WORDS = {
 _NAMES = ("letter", "label", "name", "title", "serial")
 
 
-def record(study_id: int, who: str, what: str, about: str = "") -> None:
-    """Keep that someone did something; nothing is kept of a study that is gone."""
-    if Study.objects.filter(pk=study_id).exists():
-        Change.objects.create(study_id=study_id, who=who[:150], what=what[:80], about=about[:120])
+_request: ContextVar[HttpRequest | None] = ContextVar("request that may change", default=None)
+
+
+def record(study_id: int, who: str, what: str, about: str = "") -> int | None:
+    """Keep that someone did something, and return the row; nothing is kept of a study that is gone."""
+    if not Study.objects.filter(pk=study_id).exists():
+        return None
+    row = Change.objects.create(study_id=study_id, who=who[:150], what=what[:80], about=about[:120])
+    return int(row.pk)
+
+
+def record_with_change(study_id: int) -> None:
+    """Keep the row in the transaction that changes the study, where somebody's request does.
+
+    A process that dies between the two then leaves both or neither.
+    """
+    request = _request.get()
+    if request is not None and _study_of(request) == study_id and not _row_of(request):
+        request.change_row = _record(request, study_id)  # type: ignore[attr-defined]
 
 
 def record_changes(
     get_response: Callable[[HttpRequest], HttpResponseBase],
 ) -> Callable[[HttpRequest], HttpResponseBase]:
-    """Keep a row for every request that changed something of a study."""
+    """Keep a row for every request that changed something of a study, with the change if it can be."""
 
     def answer(request: HttpRequest) -> HttpResponseBase:
-        response = get_response(request)
-        match, refused = request.resolver_match, getattr(request, "refused", False)
-        if request.method == "POST" and match and response.status_code < 400 and not refused:
-            study_id = match.kwargs.get("study_id")
-            if study_id and request.user.is_authenticated:
-                record(study_id, request.user.get_username(), match.view_name, _about(request))
+        if request.method != "POST":
+            return get_response(request)
+        before = _request.set(request)
+        try:
+            response = get_response(request)
+        finally:
+            _request.reset(before)
+        study_id, refused = _study_of(request), getattr(request, "refused", False)
+        done = response.status_code < 400 and not refused
+        if study_id and done and request.user.is_authenticated and not _is_kept(request):
+            _record(request, study_id)
         return response
 
     return answer
+
+
+def _study_of(request: HttpRequest) -> int | None:
+    match = request.resolver_match
+    return match.kwargs.get("study_id") if match else None
+
+
+def _row_of(request: HttpRequest) -> int | None:
+    return getattr(request, "change_row", None)
+
+
+def _is_kept(request: HttpRequest) -> bool:
+    """Tell whether the row was kept with the change, and not undone with a change that failed."""
+    row = _row_of(request)
+    return row is not None and Change.objects.filter(pk=row).exists()
+
+
+def _record(request: HttpRequest, study_id: int) -> int | None:
+    view = request.resolver_match.view_name if request.resolver_match else ""
+    if not request.user.is_authenticated:
+        return None
+    return record(study_id, request.user.get_username(), view, _about(request))
 
 
 def _about(request: HttpRequest) -> str:
