@@ -13,7 +13,7 @@ from pathlib import Path
 
 import numpy as np
 
-from inchmark.cli.reference import antennas, formulas, path_fit, paths
+from inchmark.cli.reference import antennas, formulas, path_fit, paths, surroundings
 from inchmark.cli.reference.rows import Row, Values, number
 from inchmark.core import geodesy, noise
 from inchmark.core.airtime import duty_cycle, packets
@@ -350,4 +350,8 @@ TABLES: dict[str, Callable[[Path], Callable[[Row], Values]]] = {
     "building_vegetation": _plain(paths.building_vegetation),
     "mcnemar_paired": _plain(_paired),
     "budget_exchange": _plain(_exchange),
+    "building_materials": _plain(surroundings.building_materials),
+    "rain": _plain(surroundings.rain),
+    "beam_gain": _plain(surroundings.beam),
+    "aloha": _plain(surroundings.aloha),
 }

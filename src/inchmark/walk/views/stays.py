@@ -32,7 +32,10 @@ def stays(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
 
     if kept(form, keep, file="text"):
         again = services.read_by_timeline(walk)
-        messages.success(request, f"The timeline is kept; {again} log{'s were' if again != 1 else ' was'} read anew by it.")
+        messages.success(
+            request,
+            f"The timeline is kept; {again} log{'s were' if again != 1 else ' was'} read anew by it.",
+        )
         return go_to(request, "walk:stays", study_id, walk_id)
     context = {
         "study": walk.study,
