@@ -155,3 +155,46 @@ def test_a_value_that_is_no_number_fails_its_row(tmp_path, monkeypatch):
     result = tables.check_table(table)
     assert len(result.failed) == 1
     assert result.worst == inf
+
+
+P8 = ["frames.csv", "stops.csv", "study.json"]
+
+
+def read_p8(tmp_path, places, *more):
+    folder = SMALL.parent / "p8-receivers"
+    features = [
+        {
+            "type": "Feature",
+            "properties": {"name": name},
+            "geometry": {"type": "Point", "coordinates": [lon, lat]},
+        }
+        for name, (lat, lon) in places.items()
+    ]
+    file = tmp_path / "gates.geojson"
+    file.write_text(json.dumps({"type": "FeatureCollection", "features": features}))
+    frames, stops, study = (str(folder / name) for name in P8)
+    return ["read", "--frames", frames, "--stops", stops, "--study", study, "--places", str(file), *more]  # fmt: skip
+
+
+def test_needed_places_are_read_with_how_many_a_rig_serves(tmp_path, capsys):
+    places = {"gate": (47.5, -20.995), "far": (47.5, -20.9), "stop two": (47.5, -20.998979)}
+    assert main(read_p8(tmp_path, places, "--json")) == 0
+    found = json.loads(capsys.readouterr().out)
+    for rig, rows in found["places"].items():
+        gate, far, stop = rows
+        assert [row["place"] for row in rows] == list(places)
+        assert gate["distance_m"] == pytest.approx(376, abs=2)
+        assert gate["meets_rule"]["estimate"] > far["meets_rule"]["estimate"]
+        assert (far["extrapolated"], far["why"]) == (True, ["farther than any stop"])
+        assert stop["measured_at"] == "2"
+        served = found["served"][rig]
+        assert 0 <= served["low"] <= served["estimate"] <= served["high"] <= served["of"] == 3
+    assert main(read_p8(tmp_path, places, "--places", "0.5")) == 0
+    assert "serves" in capsys.readouterr().out
+
+
+def test_places_without_a_fixed_end_are_refused_in_words(tmp_path, capsys):
+    file = tmp_path / "one.geojson"
+    file.write_text('{"type": "Point", "coordinates": [-22.0, 47.0]}')
+    assert main([*READ, "--places", str(file)]) != 0
+    assert "where the fixed end stands" in capsys.readouterr().err

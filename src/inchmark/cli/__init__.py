@@ -13,6 +13,7 @@ from inchmark.cli.frames import add_parser as add_frames
 from inchmark.cli.reference import TableResult, check_tables
 from inchmark.cli.study import Known, read_files
 from inchmark.core.reading.answer import answer_of
+from inchmark.core.reading.expected import served_words
 from inchmark.core.reading.result import RigReading
 from inchmark.core.reading.rules import BEST, WORSE, RangeRules
 from inchmark.core.reception.visit import Counting
@@ -80,7 +81,11 @@ def _parser() -> argparse.ArgumentParser:
         "--loss", type=float, default=0.1, help="share of frames that may be lost (0.1)"
     )
     read.add_argument(
-        "--places", type=float, default=0.9, help="share of places that must hold (0.9)"
+        "--places",
+        action="append",
+        default=[],
+        metavar="SHARE|FILE",
+        help="share of places that must hold (0.9); or a GPX or GeoJSON file of places that need a node",
     )
     read.add_argument(
         "--in-hand", type=float, default=10.0, metavar="DB", help="dB of the in-hand rule (10)"
@@ -122,15 +127,28 @@ def _pairs(items: list[str]) -> dict[str, str]:
     return dict(item.split("=", 1) for item in items)
 
 
+def _places(given: list[str]) -> tuple[float, Path | None]:
+    """Return the share of places and the file of places, whichever was said."""
+    share, file = 0.9, None
+    for one in given:
+        try:
+            share = float(one)
+        except ValueError:
+            file = Path(one)
+    return share, file
+
+
 def _read(parsed: argparse.Namespace) -> int:
     study = read_study_file(parsed.study.read_bytes()) if parsed.study else StudyFile()
+    share, places = _places(parsed.places)
     known = Known(
         study=study,
+        places=places,
         sensitivities={rig: float(dbm) for rig, dbm in _pairs(parsed.sensitivity).items()},
         module_types=_pairs(parsed.module),
         rules=RangeRules(
             loss=parsed.loss,
-            places=parsed.places,
+            places=share,
             in_hand_db=parsed.in_hand,
             direction=parsed.direction,
             receiver=parsed.receiver,
@@ -154,6 +172,8 @@ def _read(parsed: argparse.Namespace) -> int:
         print(reading.guidance.sentence)
     for one in reading.rigs:
         print(f"  {one.rig}: {_range_line(one)}")
+    for served in reading.served:
+        print(f"  {served_words(served)}")
     for note in reading.notes:
         print(f"  - {note.title}: {note.text}")
     return 0

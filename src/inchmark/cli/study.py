@@ -8,6 +8,7 @@ from pathlib import Path
 
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.reading.analysis import Walked
+from inchmark.core.reading.expected import NeededPlace
 from inchmark.core.reading.guidance import Looked
 from inchmark.core.reading.measured import REPLIES, MeasuredVisit, RigFacts, StopFacts
 from inchmark.core.reading.reading import Asked, read_visits
@@ -24,8 +25,11 @@ from inchmark.formats.frame_log.visits import (
     load_frames,
     measured_visits,
 )
+from inchmark.formats.places import read_places
 from inchmark.formats.stops import StopRow, read_stops
 from inchmark.formats.study_file import StudyFile
+
+FIXED = ("fixed", "0")  # what the fixed end is called in a stops file
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,13 +47,12 @@ class Known:
     counting: Counting | None = None
     reference_noise_dbm: float | None = None
     needed_m: float | None = None
+    places: Path | None = None  # a GPX or GeoJSON file of places that need a node
 
 
 def stop_distances(rows: Sequence[StopRow]) -> dict[str, float]:
     """Return distances [m] by stop; a stop with coordinates only is measured from stop "fixed"."""
-    fixed = next(
-        (row for row in rows if row.stop.lower() in ("fixed", "0") and row.lat is not None), None
-    )
+    fixed = next((row for row in rows if row.stop.lower() in FIXED and row.lat is not None), None)
     distances = {}
     for row in rows:
         if row.distance_m is not None:
@@ -82,7 +85,8 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
     )
     if not measured.visits:
         raise UnreadableFileError(_why_empty(loaded, measured.unknown))
-    noise = known.reference_noise_dbm
+    noise, fixed = known.reference_noise_dbm, _fixed_spot(stop_rows, study)
+    places = _needed_places(known.places, fixed) if known.places else ()
     reading = read_visits(
         Walked(
             visits=tuple(_as_replies(measured.visits) if study.replies else measured.visits),
@@ -92,10 +96,43 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
             reference_noise_dbm=study.noise_at_sensitivity_dbm if noise is None else noise,
         ),
         rules=known.rules,
-        asked=Asked(needed_m=known.needed_m or study.needed_m, check=True, looked=Looked()),
+        asked=Asked(
+            needed_m=known.needed_m or study.needed_m,
+            check=True,
+            looked=Looked(),
+            places=places,
+            fixed=fixed if places else None,
+        ),
     )
     about_files = tuple(_file_notes(loaded, bad_stops, measured, study))
     return replace(reading, notes=(*about_files, *reading.notes))
+
+
+def _fixed_spot(rows: Sequence[StopRow], study: StudyFile) -> tuple[float, float] | None:
+    """Return where the fixed end stands: a stop called fixed or 0, the study's own, the first receiver."""
+    for row in rows:
+        if row.stop.lower() in FIXED and row.lat is not None and row.lon is not None:
+            return row.lat, row.lon
+    end = study.fixed_end
+    if end and end.lat is not None and end.lon is not None:
+        return end.lat, end.lon
+    return next((one.spot for one in study.site_facts().receivers if one.spot), None)
+
+
+def _needed_places(file: Path, fixed: tuple[float, float] | None) -> tuple[NeededPlace, ...]:
+    if fixed is None:
+        raise UnreadableFileError(
+            "Nobody says where the fixed end stands, so places have no distance. Give the stops file a "
+            "stop called fixed with lat and lon, or the study file's fixed_end or a receiver."
+        )
+    start, found = Place(lat_deg=fixed[0], lon_deg=fixed[1]), []
+    for row in read_places(file.read_bytes(), file.name):
+        spot = (row.lat or 0.0, row.lon or 0.0)
+        away = geodesic(start, Place(lat_deg=spot[0], lon_deg=spot[1])).distance_m
+        if away < 1:
+            raise UnreadableFileError(f"Place {row.name or row.stop} lies on the fixed end.")
+        found.append(NeededPlace(name=row.name or row.stop, spot=spot, distance_m=away))
+    return tuple(found)
 
 
 def _as_replies(visits: Sequence[MeasuredVisit]) -> list[MeasuredVisit]:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from inchmark.core.interval import Estimate
 from inchmark.core.reading.analysis import MODEL_VERSION
+from inchmark.core.reading.expected import PlaceReading, Served
 from inchmark.core.reading.result import (
     Bearings,
     Check,
@@ -49,6 +51,8 @@ def reading_json(reading: Reading) -> Json:
         "notes": [note_json(note) for note in reading.notes],
     }
     found |= _beside(reading)
+    if reading.served:
+        found |= served_json(reading.served)
     if reading.curves:
         found["curves"] = {curve.rig: _curve(curve) for curve in reading.curves}
     if reading.units:
@@ -79,6 +83,33 @@ def _beside(reading: Reading) -> Json:
         "bearings": _bearings(reading.bearings),
         "check": _check(reading.check),
         "guidance": _guidance(reading.guidance),
+    }
+
+
+def served_json(served: Sequence[Served]) -> Json:
+    """Return what each rig does at the needed places, and how many it serves."""
+    return {
+        "places": {one.rig: [_place(row) for row in one.places] for one in served},
+        "served": {
+            one.rig: None
+            if one.count is None
+            else estimate_json(one.count) | {"of": len(one.places)}
+            for one in served
+        },
+    }
+
+
+def _place(one: PlaceReading) -> Json:
+    return {
+        "place": one.place,
+        "distance_m": one.distance_m,
+        "level_dbm": _or_null(one.level_dbm),
+        "in_hand_db": _or_null(one.in_hand_db),
+        "share_heard": _or_null(one.share),
+        "meets_rule": _or_null(one.meets),
+        "measured_at": one.measured_at or None,
+        "extrapolated": bool(one.extrapolated),
+        "why": list(one.extrapolated),
     }
 
 

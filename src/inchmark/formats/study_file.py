@@ -51,6 +51,8 @@ class _Receiver(_Part):
 class _FixedEnd(_Part):
     power_dbm: float | None = Field(None, ge=-60, le=60)
     height_m: float | None = Field(None, ge=0, le=10_000)
+    lat: float | None = Field(None, ge=-90, le=90)
+    lon: float | None = Field(None, ge=-180, le=180)
 
 
 class StudyFile(_Part):

@@ -59,6 +59,7 @@ class Posterior:
     shadow: Floats  # (D, places)
     spreads: Spreads  # (D,)
     remainder_share: Floats  # (D,), kappa
+    correlation_m: Floats  # (D,), over how many metres shadowing fades in the draw's structure
     shadowing_db: Floats  # (D,), drawn from the smooth hyper posterior
     visits: VisitLevels
     centre: Centre
@@ -142,7 +143,7 @@ def draw_posterior(
     parts = [
         _draw(design, count, random) for design, count in zip(designs, counts, strict=True) if count
     ]
-    x, phi, smooth, kappa = (np.concatenate(arrays) for arrays in zip(*parts, strict=True))
+    x, phi, smooth, kappa, length = (np.concatenate(arrays) for arrays in zip(*parts, strict=True))
     best = designs[int(np.argmax(weight))]
     model, slices = best.model, best.model.slices
     return Posterior(
@@ -154,6 +155,7 @@ def draw_posterior(
         shadow=x[:, slices["shadow"]],
         spreads=Spreads.from_hypers(phi),
         remainder_share=kappa,
+        correlation_m=length,
         shadowing_db=np.exp(smooth[:, 0]),
         visits=_visit_levels(best),
         centre=Centre(
@@ -168,7 +170,7 @@ def draw_posterior(
 
 def _draw(
     design: IntegrationDesign, count: int, random: np.random.Generator
-) -> tuple[Floats, Floats, Floats, Floats]:
+) -> tuple[Floats, Floats, Floats, Floats, Floats]:
     modes = design.modes
     which = random.choice(len(design.weights), size=count, p=design.weights)
     roots = np.linalg.cholesky(modes.covariance)
@@ -176,7 +178,8 @@ def _draw(
     x = modes.x[which] + np.einsum("dgh,dh->dg", roots[which], noise)
     smooth = design.mean + random.standard_normal((count, len(design.mean))) @ design.root.T
     kappa = np.full(count, design.model.structure.remainder_share)
-    return x, modes.phi[which], smooth, kappa
+    length = np.full(count, design.model.structure.correlation_m)
+    return x, modes.phi[which], smooth, kappa, length
 
 
 def _visit_levels(design: IntegrationDesign) -> VisitLevels:

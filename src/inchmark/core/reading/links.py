@@ -131,8 +131,8 @@ def fit_visits(visits: Sequence[MeasuredVisit], ground: Ground) -> list[FitVisit
                 condition=v.key.condition,
                 summary=v.summary,
                 receiver_place=places.get(v.key.receiver, v.key.receiver),
-                spot=_metres(stop.spot, origin),
-                receiver_spot=_metres(there.spot if there else None, origin),
+                spot=metres_from(stop.spot, origin),
+                receiver_spot=metres_from(there.spot if there else None, origin),
                 distance_sd_m=(stop.plus_minus_m or 0.0) / SD_OF_PLUS_MINUS,
             )
         )
@@ -167,7 +167,7 @@ def _geodesic_m(a: tuple[float, float], b: tuple[float, float]) -> float:
     return geodesic(start, end).distance_m
 
 
-def _metres(
+def metres_from(
     spot: tuple[float, float] | None, origin: tuple[float, float] | None
 ) -> tuple[float, float] | None:
     """Return metres east and north of a point; flat enough over a walk."""

@@ -14,9 +14,11 @@ from inchmark.core.link_model.posterior import Posterior, summarise
 from inchmark.core.reading import comparing
 from inchmark.core.reading.analysis import Analysis, Walked, analyse_visits
 from inchmark.core.reading.bearings import bearings_of
+from inchmark.core.reading.expected import NeededPlace
 from inchmark.core.reading.guidance import Looked, guidance_of
 from inchmark.core.reading.model_check import check_of
 from inchmark.core.reading.notes import notes_of
+from inchmark.core.reading.places import served_places
 from inchmark.core.reading.ranges import deciding, exchanges
 from inchmark.core.reading.result import Curve, CurvePoint, Exchange, Reading, SiteReading
 from inchmark.core.reading.rows import flags, link_reading, rig_reading, visit_reading
@@ -41,6 +43,8 @@ class Asked:
     check: bool = False
     unit_of: Mapping[tuple[str, str], str] | None = None
     looked: Looked | None = None  # guidance is wanted, from this
+    places: tuple[NeededPlace, ...] = ()
+    fixed: tuple[float, float] | None = None  # where the fixed end stands [degrees], for places
 
 
 def read_visits(
@@ -74,6 +78,7 @@ def read_visits(
         bearings=bearings_of(analysis),
         check=check_of(analysis, by) if asked.check else None,
         guidance=guidance_of(analysis, by, asked.looked) if asked.looked else None,
+        served=tuple(served_places(analysis, by, asked.places, asked.fixed)) if asked.fixed else (),
     )
 
 

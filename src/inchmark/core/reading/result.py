@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from inchmark.core.interval import Estimate
+from inchmark.core.reading.expected import Served
 from inchmark.core.reading.rules import RangeRules
 from inchmark.core.stop_rules import StopRanges
 
@@ -367,6 +368,7 @@ class Reading:
     bearings: Bearings | None = None
     check: Check | None = None
     guidance: Guidance | None = None
+    served: tuple[Served, ...] = ()
 
     def of_rig(self, rig: str) -> RigReading | None:
         """Return what is said of a rig, None where it was not walked."""

@@ -1,0 +1,58 @@
+"""Places that need a node, and what a walk says of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inchmark.core.interval import Estimate
+
+LIKELY = 0.95  # a place that meets the rule with less is named
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NeededPlace:
+    """A place that needs a node: what it is called, and where it lies [degrees] and how far [m]."""
+
+    name: str
+    spot: tuple[float, float]
+    distance_m: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceReading:
+    """What is expected of a rig at a place; shares of frames and probabilities from 0 to 1.
+
+    `meets` is the probability that the loss rule holds there. None where the walk cannot tell.
+    """
+
+    place: str
+    distance_m: float
+    level_dbm: Estimate | None = None
+    in_hand_db: Estimate | None = None
+    share: Estimate | None = None
+    meets: Estimate | None = None
+    measured_at: str = ""  # the stop whose frames these are
+    extrapolated: tuple[str, ...] = ()  # in what the place lies outside the walk
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Served:
+    """A rig over all places: what of each, and how many meet the rule."""
+
+    rig: str
+    places: tuple[PlaceReading, ...]
+    count: Estimate | None
+
+
+def served_words(one: Served) -> str:
+    """Return in a sentence how many places a rig serves, the weakest first."""
+    if one.count is None:
+        return f"{one.rig}: the walk cannot say which places are served."
+    told = sorted((row for row in one.places if row.meets), key=_chance)
+    weak = [f"{row.place} {_chance(row):.0%}" for row in told[:3] if _chance(row) < LIKELY]
+    words = f"{one.rig}: serves {one.count.estimate:.0f} of {len(one.places)} (95 %: {one.count.low:.0f} to {one.count.high:.0f})"
+    return f"{words}; least likely {', '.join(weak)}." if weak else f"{words}."
+
+
+def _chance(row: PlaceReading) -> float:
+    return row.meets.estimate if row.meets else 0.0

@@ -1,0 +1,258 @@
+"""What a walk says of places nobody stood at: level, share of frames, whether the rule is met.
+
+Draws of the fit are carried to each place: slope, rig, threshold and spreads as they were drawn, the
+shadowing given the shadowing of the stops near it, and a remainder of its own. All places of a draw
+belong together, so that how many are served has limits of its own. A place where the rig stood uses
+its own frames.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from inchmark.core.checks import Floats
+from inchmark.core.geodesy import Place, geodesic
+from inchmark.core.interval import Estimate
+from inchmark.core.link_model.data import LinkKey
+from inchmark.core.link_model.posterior import Posterior, summarise
+from inchmark.core.normal import ndtr
+from inchmark.core.reading.analysis import SEED, Analysis
+from inchmark.core.reading.expected import NeededPlace, PlaceReading, Served
+from inchmark.core.reading.links import metres_from
+from inchmark.core.reading.ranges import Deciding
+
+SAME_PLACE_M = 10.0  # a place so near a stop is that stop
+BESIDE = 1.05  # times the farthest stop, or a share of the nearest: still as far as walked
+TURNED_DEG = 45.0  # from every bearing walked: a direction the walk did not see
+JITTER = 1e-9
+NEAREST_M = 0.1
+
+
+def served_places(
+    analysis: Analysis,
+    by: Mapping[str, Deciding],
+    places: Sequence[NeededPlace],
+    fixed: tuple[float, float],
+) -> list[Served]:
+    """Return each rig's places, by the link it is judged by."""
+    outside = [_outside(analysis, one, fixed) for one in places]
+    return [_of_rig(analysis, rig, one.link, places, outside) for rig, one in by.items()]
+
+
+def _of_rig(
+    analysis: Analysis,
+    rig: str,
+    link: LinkKey,
+    places: Sequence[NeededPlace],
+    outside: Sequence[tuple[str, ...]],
+) -> Served:
+    p, told = analysis.posterior, analysis.threshold_known(link) and analysis.slope_known()
+    if p is None or not told or not places:
+        bare = tuple(
+            PlaceReading(place=one.name, distance_m=one.distance_m, extrapolated=why)
+            for one, why in zip(places, outside, strict=True)
+        )
+        return Served(rig=rig, places=bare, count=None)
+    drawn = _Drawn.of(analysis, p, link, places)
+    return Served(
+        rig=rig,
+        places=tuple(drawn.reading(i, outside[i]) for i in range(len(places))),
+        count=_counted(drawn.meets),
+    )
+
+
+def _counted(meets: Floats) -> Estimate:
+    """Return how many places meet the rule, from draws (D, places) that do or do not."""
+    counts = meets.sum(axis=1)
+    low, high = np.quantile(counts, (0.025, 0.975), method="inverted_cdf")
+    return Estimate(float(np.median(counts)), float(low), float(high))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Drawn:
+    """Draws (D, places) of a link's level over its threshold, and what follows from them."""
+
+    analysis: Analysis
+    posterior: Posterior
+    link: LinkKey
+    places: Sequence[NeededPlace]
+    over: Floats
+    typical: Floats  # without shadowing and remainder of the place
+    own: Sequence[int | None]  # the visit whose frames a place has, where the rig stood there
+
+    @classmethod
+    def of(
+        cls, analysis: Analysis, p: Posterior, link: LinkKey, places: Sequence[NeededPlace]
+    ) -> _Drawn:
+        random = np.random.default_rng(SEED)
+        margin = analysis.margin_db(p, link)
+        away = [_to_receiver_m(analysis, link, one) for one in places]
+        typical = np.stack([margin - p.loss_db(metres) for metres in away], axis=1)
+        over = typical + _shadows(analysis, p, link, places, random)
+        own = np.sqrt(p.spreads.sigma_e**2 + p.spreads.sigma_t**2)
+        over = over + own[:, None] * random.standard_normal(over.shape)
+        visits = [_visit_at(analysis, link, one) for one in places]
+        for i, visit in enumerate(visits):
+            found = analysis.in_hand_db(visit) if visit is not None else None
+            if found is None:
+                visits[i] = None
+            else:
+                sd = (found.high - found.low) / 3.92
+                over[:, i] = found.estimate + sd * random.standard_normal(len(over))
+        return cls(
+            analysis=analysis, posterior=p, link=link, places=places,
+            over=over, typical=typical, own=visits,
+        )  # fmt: skip
+
+    @property
+    def shares(self) -> Floats:
+        """Return the share of frames heard in each draw."""
+        spreads = self.posterior.spreads
+        heard: Floats = (1 - spreads.floor)[:, None] * ndtr(self.over / spreads.frame_db[:, None])
+        return heard
+
+    @property
+    def meets(self) -> Floats:
+        """Return whether the loss rule holds in each draw."""
+        found: Floats = (self.shares >= 1 - self.analysis.rules.loss).astype(np.float64)
+        return found
+
+    def reading(self, i: int, why: tuple[str, ...]) -> PlaceReading:
+        one, visit = self.places[i], self.own[i]
+        return PlaceReading(
+            place=one.name,
+            distance_m=one.distance_m,
+            level_dbm=self._level(i),
+            in_hand_db=summarise(self.over[:, i]),
+            share=summarise(self.shares[:, i]),
+            meets=self._probability(i),
+            measured_at=self.analysis.rows[visit].stop if visit is not None else "",
+            extrapolated=why if visit is None else (),
+        )
+
+    def _level(self, i: int) -> Estimate | None:
+        """Return the level [dBm]: of the place's own frames, else as drawn."""
+        visit, p = self.own[i], self.posterior
+        if visit is not None:
+            return self.analysis.level_of(visit)
+        if not self.analysis.has_levels:
+            return None
+        threshold = p.threshold[:, p.index(self.link)] + self.analysis.noise_shift_db(self.link)
+        return summarise(self.over[:, i] + threshold)
+
+    def _probability(self, i: int) -> Estimate:
+        """Return how likely the rule is met, with what the doubt about the site makes of it."""
+        met = float(self.meets[:, i].mean())
+        if self.own[i] is not None:
+            return Estimate(met, met, met)
+        p, keep = self.posterior, 1 - self.analysis.rules.loss
+        clear = np.quantile(self.typical[:, i], (0.025, 0.975))
+        spread = float(np.median(p.spreads.place_db))
+        needed = float(np.median(p.spreads.frame_db)) * _deviates(keep)
+        low, high = ndtr((clear - needed) / spread)
+        return Estimate(met, float(min(low, met)), float(max(high, met)))
+
+
+def _to_receiver_m(analysis: Analysis, link: LinkKey, place: NeededPlace) -> float:
+    """Return how far a place lies from a link's receiver [m]; from the fixed end where that is not known."""
+    ends = {one.name: one for one in analysis.site.receivers}
+    there = ends.get(link.receiver)
+    if there is None or there.spot is None or there is analysis.site.receivers[0]:
+        return place.distance_m
+    start = Place(lat_deg=there.spot[0], lon_deg=there.spot[1])
+    end = Place(lat_deg=place.spot[0], lon_deg=place.spot[1])
+    return max(geodesic(start, end).distance_m, NEAREST_M)
+
+
+def _deviates(share: float) -> float:
+    from scipy.special import ndtri
+
+    return float(ndtri(min(share, 1 - 1e-9)))
+
+
+def _shadows(
+    analysis: Analysis,
+    p: Posterior,
+    link: LinkKey,
+    places: Sequence[NeededPlace],
+    random: np.random.Generator,
+) -> Floats:
+    """Return draws (D, places) of the shadowing at places, given that of the stops walked to."""
+    seen, at, here = _where(analysis, p, link, places)
+    sigma = p.spreads.sigma_s
+    found = np.empty((len(sigma), len(places)))
+    for length in np.unique(p.correlation_m):
+        rows = p.correlation_m == length
+        near, among, own = (_alike(*pair, length) for pair in ((at, at), (here, at), (here, here)))
+        gain = np.linalg.solve(near + JITTER * np.eye(len(at)), among.T).T
+        left = own - gain @ among.T
+        root = np.linalg.cholesky(left + 1e-6 * np.eye(len(here)))
+        noise = random.standard_normal((int(rows.sum()), len(here))) @ root.T
+        found[rows] = p.shadow[rows][:, seen] @ gain.T + sigma[rows, None] * noise
+    return found
+
+
+def _where(
+    analysis: Analysis, p: Posterior, link: LinkKey, places: Sequence[NeededPlace]
+) -> tuple[list[int], Floats, Floats]:
+    """Return the stops' columns towards the link's receiver, their points and those of the places [m].
+
+    Points on the plane where every stop has coordinates, else on a line by distance.
+    """
+    pairs = zip(p.data.link, p.data.place, strict=True)
+    ends = {p.data.places[k].receiver_place for i, k in pairs if p.data.links[i] == link}
+    seen = [k for k, one in enumerate(p.data.places) if one.receiver_place in ends]
+    stops = [p.data.places[k] for k in seen]
+    origin = next((one.spot for one in analysis.stops.values() if one.spot), None)
+    if origin is not None and all(one.spot is not None for one in stops):
+        at = np.array([one.spot for one in stops], dtype=np.float64)
+        here = np.array([metres_from(one.spot, origin) for one in places], dtype=np.float64)
+        return seen, at, here
+    at = np.array([[one.distance_m] for one in stops])
+    return seen, at, np.array([[one.distance_m] for one in places])
+
+
+def _alike(first: Floats, second: Floats, length_m: float) -> Floats:
+    apart = np.sqrt(np.sum((first[:, None] - second[None, :]) ** 2, axis=-1))
+    if length_m <= 0:
+        return np.asarray(apart < 1e-6, dtype=np.float64)
+    return np.asarray(np.exp(-apart / length_m), dtype=np.float64)
+
+
+def _visit_at(analysis: Analysis, link: LinkKey, place: NeededPlace) -> int | None:
+    """Return the visit of a link at the stop a place is, that with the most frames."""
+    here = Place(lat_deg=place.spot[0], lon_deg=place.spot[1])
+    found = []
+    for i in analysis.indices_of(link):
+        visit = analysis.visits[i]
+        spot = getattr(analysis.stops.get(visit.key.stop), "spot", None)
+        usual = visit.key.condition in ("", *analysis.conditions[:1])
+        if spot is not None and usual:
+            stop = Place(lat_deg=spot[0], lon_deg=spot[1])
+            if geodesic(here, stop).distance_m <= SAME_PLACE_M:
+                found.append(i)
+    return max(found, key=lambda i: analysis.used[i].sent, default=None)
+
+
+def _outside(analysis: Analysis, place: NeededPlace, fixed: tuple[float, float]) -> tuple[str, ...]:
+    """Return in what a place lies outside what was walked."""
+    found, d = [], analysis.distances_m
+    if place.distance_m > BESIDE * d[-1]:
+        found.append("farther than any stop")
+    if place.distance_m < d[0] / BESIDE:
+        found.append("nearer than any stop")
+    start = Place(lat_deg=fixed[0], lon_deg=fixed[1])
+    spots = [one.spot for one in analysis.stops.values() if one.spot]
+    walked = [_azimuth(start, spot) for spot in spots if spot != fixed]
+    if walked:
+        own = _azimuth(start, place.spot)
+        if min(abs((own - one + 180) % 360 - 180) for one in walked) > TURNED_DEG:
+            found.append("in a direction that was not walked")
+    return tuple(found)
+
+
+def _azimuth(start: Place, spot: tuple[float, float]) -> float:
+    return geodesic(start, Place(lat_deg=spot[0], lon_deg=spot[1])).azimuth_deg
