@@ -215,7 +215,7 @@ def test_a_wrong_rig_for_three_minutes_is_mended_by_the_timeline(editor, outing)
     keep(editor, page, rig="", stop="")
     stays = reverse("walk:stays", args=[outing.study_id, outing.pk])
     html = make.html(editor.post(stays, {"text": TIMELINE}, follow=True))
-    assert "1 logs were read anew" in html
+    assert "1 log was read anew" in html
     assert "time-strip" in html
     assert counts(outing) == {
         ("A", "1"): (30, 30), ("B", "1"): (18, 18), ("A", "2"): (72, 72), ("B", "3"): (12, 0),

@@ -1,6 +1,6 @@
 """Memory of every process over half an hour of reading pages, uploading logs and posting live lines.
 
-Usage: .venv/bin/python -m bench.memory [--minutes 30]
+Usage: python -m tests.tools.memory [--minutes 30]
 Starts Inch Mark with `./start` on data of its own. Prints each process's memory [MB] after a sixth of
 the time, when what is kept is kept, and at the end; exit code 1 if one grew by more than a tenth and
 20 MB between them.
@@ -9,7 +9,6 @@ the time, when what is kept is kept, and at the end; exit code 1 if one grew by 
 from __future__ import annotations
 
 import argparse
-import os
 import re
 import sys
 import threading
@@ -18,6 +17,9 @@ from pathlib import Path
 
 from bench.running import Running, running, settle
 
+from tests.tools.kills import children, upload
+from tests.tools.posting import Posting
+
 GROWN, GROWN_MB = 1.1, 20.0
 PAGES = (
     "shelf/", "plan/", "plan/map/", "plan/predicted/", "walk/1/", "read/", "decide/", "people/", "work/",
@@ -25,20 +27,13 @@ PAGES = (
 )  # fmt: skip
 
 
-def memory_mb(launcher: int) -> dict[str, float]:
-    """Return the memory of an instance's processes by pid and name, PostgreSQL's own as one."""
-    found = {"launcher": _rss(launcher)}
-    for folder in Path("/proc").glob("[0-9]*"):
-        try:
-            words = (folder / "cmdline").read_bytes().replace(b"\0", b" ").decode()
-            parent = int((folder / "stat").read_text().rsplit(")", 1)[1].split()[1])
-        except (OSError, ValueError):
-            continue
-        if parent == launcher and "postgres" not in words:
-            kind = re.search(r"config\.serve|queues [\w,]+", words)
-            found[f"{kind.group() if kind else words[:40]} ({folder.name})"] = _rss(
-                int(folder.name)
-            )
+def memory_mb(app: Running) -> dict[str, float]:
+    """Return the memory of an instance's own processes by name and pid, PostgreSQL's left out."""
+    found = {"launcher": _rss(app.launcher.pid)}
+    for pid, words in children(app):
+        kind = re.search(r"config\.serve|queues [\w,]+", words)
+        if kind:
+            found[f"{kind.group()} ({pid})"] = _rss(pid)
     return found
 
 
@@ -58,9 +53,6 @@ def read_on(app: Running, study: str, ended: threading.Event) -> None:
 
 def main() -> int:
     """Load, look, compare."""
-    from tests.tools.kills import upload
-    from tests.tools.posting import Posting
-
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--minutes", type=float, default=30)
     minutes, ended = parser.parse_args().minutes, threading.Event()
@@ -78,14 +70,14 @@ def main() -> int:
                 assert upload(app.browser, study, number), "a log was not taken"
                 time.sleep(10)
                 if early is None and time.monotonic() > until - 50 * minutes:
-                    early = memory_mb(app.launcher.pid)
+                    early = memory_mb(app)
         finally:
             ended.set()
             lines = posting.end()
             for one in readers:
                 one.join()
-        late = memory_mb(app.launcher.pid)
-    print(f"{minutes:g} minutes, {number} logs, {lines} live lines (pid {os.getpid()})")
+        late = memory_mb(app)
+    print(f"{minutes:g} minutes, {number} logs, {lines} live lines")
     return _told(early or {}, late)
 
 
