@@ -98,7 +98,7 @@ def test_a_wrong_rig_for_three_minutes_is_mended_by_the_timeline(
         "from,to,stop,rig\n13:00,13:08,1,A\n13:08,13:20,2,A\n"
     )
     page.get_by_role("button", name="Keep the timeline").click()
-    expect(page.get_by_text("1 logs were read anew")).to_be_visible()
+    expect(page.get_by_text("1 log was read anew")).to_be_visible()
     page.get_by_role("link", name="Back to the walk").click()
     expect(page.get_by_role("table", name="Visits of this walk").get_by_role("row")).to_have_count(
         3
