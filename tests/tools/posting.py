@@ -7,6 +7,7 @@ import json
 import os
 import subprocess
 import threading
+from contextlib import closing
 from dataclasses import dataclass, field
 
 from bench.running import ROOT, Running
@@ -49,11 +50,13 @@ class Posting:
         body = {"source": SOURCE, "start": START, "first": first, "constants": {}}
         body["lines"] = [line(n) for n in range(first, first + AT_ONCE)]
         try:
-            there = http.client.HTTPConnection("127.0.0.1", self.app.port, timeout=15)
-            headers = {"Authorization": f"Bearer {self.token}", "Content-Type": "application/json"}
-            there.request("POST", f"/api/walks/{self.walk}/lines", json.dumps(body), headers)
-            answer = there.getresponse()
-            told = answer.read()
+            opened = http.client.HTTPConnection("127.0.0.1", self.app.port, timeout=15)
+            with closing(opened) as there:
+                headers = {"Authorization": f"Bearer {self.token}"}
+                headers["Content-Type"] = "application/json"
+                there.request("POST", f"/api/walks/{self.walk}/lines", json.dumps(body), headers)
+                answer = there.getresponse()
+                told = answer.read()
         except (OSError, http.client.HTTPException):
             return  # sent again, from the same line
         if answer.status == 200:
