@@ -198,3 +198,8 @@ def test_places_without_a_fixed_end_are_refused_in_words(tmp_path, capsys):
     file.write_text('{"type": "Point", "coordinates": [-22.0, 47.0]}')
     assert main([*READ, "--places", str(file)]) != 0
     assert "where the fixed end stands" in capsys.readouterr().err
+
+
+def test_a_second_file_of_places_is_refused_not_left_out(capsys):
+    assert main([*READ, "--places", "a.geojson", "--places", "b.geojson"]) != 0
+    assert "two files" in capsys.readouterr().err

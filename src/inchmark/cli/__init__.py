@@ -134,6 +134,8 @@ def _places(given: list[str]) -> tuple[float, Path | None]:
         try:
             share = float(one)
         except ValueError:
+            if file is not None:
+                raise ValueError(f"--places names two files, {file} and {one}; join them") from None
             file = Path(one)
     return share, file
 

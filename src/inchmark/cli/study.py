@@ -52,7 +52,7 @@ class Known:
 
 def stop_distances(rows: Sequence[StopRow]) -> dict[str, float]:
     """Return distances [m] by stop; a stop with coordinates only is measured from stop "fixed"."""
-    fixed = next((row for row in rows if row.stop.lower() in FIXED and row.lat is not None), None)
+    fixed = _fixed_row(rows)
     distances = {}
     for row in rows:
         if row.distance_m is not None:
@@ -108,11 +108,15 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
     return replace(reading, notes=(*about_files, *reading.notes))
 
 
+def _fixed_row(rows: Sequence[StopRow]) -> StopRow | None:
+    return next((row for row in rows if row.stop.lower() in FIXED and row.lat is not None), None)
+
+
 def _fixed_spot(rows: Sequence[StopRow], study: StudyFile) -> tuple[float, float] | None:
     """Return where the fixed end stands: a stop called fixed or 0, the study's own, the first receiver."""
-    for row in rows:
-        if row.stop.lower() in FIXED and row.lat is not None and row.lon is not None:
-            return row.lat, row.lon
+    row = _fixed_row(rows)
+    if row is not None and row.lat is not None and row.lon is not None:
+        return row.lat, row.lon
     end = study.fixed_end
     if end and end.lat is not None and end.lon is not None:
         return end.lat, end.lon

@@ -16,6 +16,7 @@ import numpy as np
 from inchmark.core.checks import Floats
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.interval import Estimate
+from inchmark.core.link_model import ranges as fitted
 from inchmark.core.link_model.data import LinkKey
 from inchmark.core.link_model.posterior import Posterior, summarise
 from inchmark.core.normal import ndtr
@@ -148,11 +149,12 @@ class _Drawn:
         met = float(self.meets[:, i].mean())
         if self.own[i] is not None:
             return Estimate(met, met, met)
-        p, keep = self.posterior, 1 - self.analysis.rules.loss
-        clear = np.quantile(self.typical[:, i], (0.025, 0.975))
-        spread = float(np.median(p.spreads.place_db))
-        needed = float(np.median(p.spreads.frame_db)) * _deviates(keep)
-        low, high = ndtr((clear - needed) / spread)
+        p, rules = self.posterior, self.analysis.rules
+        needed = fitted.kept_db(p, loss=rules.loss, places=0.5)  # of frames alone
+        if needed is None:
+            return Estimate(met, met, met)
+        chances = ndtr((self.typical[:, i] - needed) / p.spreads.place_db)
+        low, high = np.quantile(chances, (0.025, 0.975))
         return Estimate(met, float(min(low, met)), float(max(high, met)))
 
 
@@ -165,12 +167,6 @@ def _to_receiver_m(analysis: Analysis, link: LinkKey, place: NeededPlace) -> flo
     start = Place(lat_deg=there.spot[0], lon_deg=there.spot[1])
     end = Place(lat_deg=place.spot[0], lon_deg=place.spot[1])
     return max(geodesic(start, end).distance_m, NEAREST_M)
-
-
-def _deviates(share: float) -> float:
-    from scipy.special import ndtri
-
-    return float(ndtri(min(share, 1 - 1e-9)))
 
 
 def _shadows(
