@@ -8,6 +8,7 @@ from inchmark.cli.study import stop_distances
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.quantities import read_power_dbm, read_quantity
 from inchmark.formats.stops import read_stops
+from inchmark.formats.study_file import StudyFile
 
 
 def test_a_stops_file_gives_distances_and_how_they_were_measured():
@@ -118,3 +119,10 @@ def test_a_quantity_is_a_number_and_a_unit_and_no_arithmetic(text):
     with pytest.raises(ValueError, match="not a quantity in metres") as refused:
         read_quantity(text, "m")
     assert len(str(refused.value)) < 200
+
+
+def test_stops_are_measured_from_the_fixed_end_of_the_study_file():
+    rows, _ = read_stops(b"stop,lat,lon\n1,47.001,-22.0\n")
+    assert stop_distances(rows) == {}
+    study = StudyFile.model_validate({"fixed_end": {"lat": 47.0, "lon": -22.0}})
+    assert stop_distances(rows, study) == pytest.approx({"1": 111.18}, abs=0.01)

@@ -50,18 +50,18 @@ class Known:
     places: Path | None = None  # a GPX or GeoJSON file of places that need a node
 
 
-def stop_distances(rows: Sequence[StopRow]) -> dict[str, float]:
-    """Return distances [m] by stop; a stop with coordinates only is measured from stop "fixed"."""
-    fixed = _fixed_row(rows)
+def stop_distances(rows: Sequence[StopRow], study: StudyFile | None = None) -> dict[str, float]:
+    """Return distances [m] by stop; one with coordinates only is measured from the fixed end."""
+    spot, fixed = fixed_spot(rows, study or StudyFile()), _fixed_row(rows)
     distances = {}
     for row in rows:
         if row.distance_m is not None:
             distances[row.stop] = row.distance_m
-        elif fixed is not None and row is not fixed and row.lat is not None and row.lon is not None:
-            start = Place(lat_deg=fixed.lat or 0.0, lon_deg=fixed.lon or 0.0)
-            distances[row.stop] = geodesic(
-                start, Place(lat_deg=row.lat, lon_deg=row.lon)
-            ).distance_m
+        elif spot is not None and row is not fixed and row.lat is not None and row.lon is not None:
+            start, end = (
+                Place(lat_deg=lat, lon_deg=lon) for lat, lon in (spot, (row.lat, row.lon))
+            )
+            distances[row.stop] = geodesic(start, end).distance_m
     return distances
 
 
@@ -79,13 +79,13 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
     loaded = load_frames(file_blocks(frames), study.nodes)
     measured = measured_visits(
         loaded,
-        stop_distances(stop_rows),
+        stop_distances(stop_rows, study),
         counting=known.counting,
         includes_noise=study.rssi_includes_noise,
     )
     if not measured.visits:
         raise UnreadableFileError(_why_empty(loaded, measured.unknown))
-    noise, fixed = known.reference_noise_dbm, _fixed_spot(stop_rows, study)
+    noise, fixed = known.reference_noise_dbm, fixed_spot(stop_rows, study)
     places = _needed_places(known.places, fixed) if known.places else ()
     reading = read_visits(
         Walked(
@@ -112,7 +112,7 @@ def _fixed_row(rows: Sequence[StopRow]) -> StopRow | None:
     return next((row for row in rows if row.stop.lower() in FIXED and row.lat is not None), None)
 
 
-def _fixed_spot(rows: Sequence[StopRow], study: StudyFile) -> tuple[float, float] | None:
+def fixed_spot(rows: Sequence[StopRow], study: StudyFile) -> tuple[float, float] | None:
     """Return where the fixed end stands: a stop called fixed or 0, the study's own, the first receiver."""
     row = _fixed_row(rows)
     if row is not None and row.lat is not None and row.lon is not None:
