@@ -4,9 +4,11 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 
-from inchmark.walk.models import Frame, FrameFile, LineCorrection, Visit
+from inchmark.walk.models import Frame, FrameFile, LineCorrection, Visit, VisitColumns
+from inchmark.walk.querysets import FrameQuerySet
 from inchmark.walk.services import ingest, outing, receive
 from inchmark.walk.services.ingest import import_frames
+from inchmark.walk.services.summaries import summarise
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -223,6 +225,42 @@ def test_a_second_log_of_the_same_stop_is_a_pass_of_its_own(walk):
         rows = "\n".join(f"A,1,{start + i},1,-80" for i in range(20))
         make.log(walk, make.LOG_HEADER + rows + "\n", name=name)
     assert (walk.visits.get().sent, walk.visits.get().heard) == (40, 40)
+
+
+def later_log(start):
+    return make.LOG_HEADER + "".join(f"A,1,{start + i},1,-8{i % 3}\n" for i in range(20))
+
+
+def test_a_further_log_is_summed_up_without_reading_the_first_again(walk, monkeypatch):
+    first = make.log(walk, make.frames_log(), name="morning.csv")
+    read, packed = [], FrameQuerySet.packed
+
+    def noted(self, visit_id, file_id):
+        read.append(file_id)
+        return packed(self, visit_id, file_id)
+
+    monkeypatch.setattr(FrameQuerySet, "packed", noted)
+    second = make.log(walk, later_log(5000), name="evening.csv")
+    assert read == [second.pk] != [first.pk]
+
+
+def test_figures_from_kept_columns_are_those_of_the_frames(walk):
+    for start in (0, 5000, 9000):
+        make.log(walk, later_log(start), name=f"{start}.csv")
+    kept = walk.visits.get().summary
+    VisitColumns.objects.all().delete()
+    summarise(walk.visits.select_related("rig", "walk"))
+    assert walk.visits.get().summary == kept
+    assert (kept["passes"], kept["heard"]) == (3, 60)
+
+
+def test_a_log_read_anew_is_packed_anew(walk):
+    text = make.frames_log(heard=18) + "A,1,18,1,x\n"
+    file = make.log(walk, text)
+    make.log(walk, later_log(5000), name="evening.csv")
+    receive.correct_lines(file, {20: "A,1,18,1,-90"}, by=make.owner(walk.study))
+    import_frames(file.pk)
+    assert walk.visits.get().heard == 39
 
 
 def test_a_silent_visit_is_logged_by_count_or_by_time(walk):

@@ -371,7 +371,30 @@ class Frame(models.Model):
             bounded("frame", "snr_db", -80, 160, "dB"),
             bounded("frame", "seq", 0, 2**32 - 1),
         ]
-        indexes = [models.Index(fields=["visit", "file", "line_number"], name="frame_by_visit")]
+        indexes = [
+            models.Index(fields=["visit", "file", "line_number"], name="frame_by_visit"),
+            models.Index(
+                fields=["visit"],
+                name="frame_near_noise",
+                condition=models.Q(snr_db__lt=3, rssi_dbm__isnull=False),
+            ),
+        ]
 
     def __str__(self) -> str:
         return f"frame {self.seq}"
+
+
+class VisitColumns(models.Model):
+    """The frames that one log gave a visit, packed: a further log is summed up without reading these again."""
+
+    visit = models.ForeignKey(Visit, on_delete=models.CASCADE, related_name="columns")
+    file = models.ForeignKey(FrameFile, on_delete=models.CASCADE, related_name="+")
+    data = models.BinaryField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["visit", "file"], name="visit_columns_once"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{len(self.data)} bytes of columns"

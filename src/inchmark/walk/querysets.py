@@ -24,10 +24,20 @@ _PACKED = """
            string_agg(float8send(coalesce(noise_dbm, 'NaN')), ''::bytea) AS noise_dbm,
            string_agg(float8send(coalesce(extract(epoch FROM time)::float8, 'NaN')), ''::bytea)
                AS time_s,
-           string_agg(int8send(file_id * 65536 + pass_number), ''::bytea) AS passes,
+           string_agg(int8send(pass_number), ''::bytea) AS passes,
            string_agg(CASE WHEN hops > 0 THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea)
                AS relayed
-    FROM (SELECT * FROM walk_frame WHERE visit_id = %s ORDER BY file_id, line_number, seq) AS ordered
+    FROM (SELECT * FROM walk_frame WHERE visit_id = %s AND file_id = %s
+          ORDER BY line_number, seq) AS ordered
+"""
+# from one file to the next along the index: a million frames of one log are stepped over
+_FILES = """
+    WITH RECURSIVE own AS (
+        SELECT min(file_id) AS id FROM walk_frame WHERE visit_id = %(visit)s
+        UNION ALL
+        SELECT (SELECT min(file_id) FROM walk_frame WHERE visit_id = %(visit)s AND file_id > own.id)
+        FROM own WHERE own.id IS NOT NULL)
+    SELECT id FROM own WHERE id IS NOT NULL ORDER BY id
 """
 _WEAK = """
     SELECT rssi_dbm, snr_db, coalesce(noise_dbm, 'NaN'), v.id
@@ -78,16 +88,22 @@ class InWalkQuerySet(InStudyQuerySet):
 class FrameQuerySet(QuerySet[Any]):
     """Frames, in bulk."""
 
-    def packed(self, visit_id: int) -> tuple[bytes | None, ...]:
-        """Return the columns of a visit's frames in logged order, big-endian; None without frames.
+    def packed(self, visit_id: int, file_id: int) -> tuple[bytes, ...]:
+        """Return the columns of what a log gave a visit, in logged order, big-endian.
 
         Counters, heard flags, RSSI, S/N, noise, times [s], passes, whether through a relay.
         """
         connection.ensure_connection()
         # Django's own cursor cannot take binary results
         with psycopg.Cursor(connection.connection) as cursor:
-            found = cursor.execute(_PACKED, [visit_id], binary=True).fetchone()
-        return tuple(found) if found else (None,) * 8
+            found = cursor.execute(_PACKED, [visit_id, file_id], binary=True).fetchone()
+        return tuple(column or b"" for column in found or ())
+
+    def files_of(self, visit_id: int) -> list[int]:
+        """Return the logs that gave a visit frames, in order."""
+        with connection.cursor() as cursor:
+            cursor.execute(_FILES, {"visit": visit_id})
+            return [found for (found,) in cursor.fetchall()]
 
     def weak(self, rig_id: int, limit: int) -> list[tuple[float, float, float, int]]:
         """Return RSSI, S/N, noise and visit of a rig's weak readings, NaN where not logged."""
@@ -163,6 +179,7 @@ class FrameFileQuerySet(InWalkQuerySet):
     def clear(self, file_id: int) -> None:
         """Take out what an earlier reading of a file gave."""
         with connection.cursor() as cursor:
+            cursor.execute("DELETE FROM walk_visitcolumns WHERE file_id = %s", [file_id])
             cursor.execute("DELETE FROM walk_frame WHERE file_id = %s", [file_id])
             cursor.execute("DELETE FROM walk_badline WHERE file_id = %s", [file_id])
 

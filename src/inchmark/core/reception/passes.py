@@ -146,6 +146,8 @@ def without_copies(frames: VisitFrames) -> tuple[VisitFrames, int]:
     A log sent again in a longer version must not count its frames twice.
     """
     timed = np.isfinite(frames.time_s)
+    if np.all(np.diff(frames.time_s[timed]) > 0):
+        return frames, 0  # no two of them at one time
     relayed = np.zeros(len(frames.seq)) if frames.relayed is None else frames.relayed
     stamps = np.stack([frames.seq.astype(np.float64), frames.time_s, frames.heard, relayed])
     _, first = np.unique(stamps[:, timed], axis=1, return_index=True)

@@ -7,14 +7,13 @@ from typing import Any
 
 import numpy as np
 from django.db.models import QuerySet
-from numpy.typing import NDArray
 
 from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reception import visit as counted
 from inchmark.core.reception.bursts import LossRuns
 from inchmark.core.reception.changes import Stretch
 from inchmark.core.reception.level_runs import LevelRuns
-from inchmark.core.reception.visit import VisitChange, VisitFrames, VisitKey, VisitSummary
+from inchmark.core.reception.visit import VisitChange, VisitKey, VisitSummary
 from inchmark.studies.models import Study
 from inchmark.walk.models import Frame, HandCount, Visit, WalkUnit
 
@@ -38,26 +37,6 @@ def units_by_rig(study: Study) -> dict[str, str]:
     return {letter: own.pop() for letter, own in found.items() if len(own) == 1}
 
 
-def frames_of(visit: Visit) -> VisitFrames | None:
-    """Return the logged lines of a visit as arrays, None if there are none."""
-    seq, heard, *figures, passes, relayed = Frame.objects.packed(visit.pk)
-    if seq is None or heard is None or passes is None or relayed is None:
-        return None
-    rssi, snr, noise, times = (
-        np.frombuffer(one or b"", dtype=">f8").astype(np.float64) for one in figures
-    )
-    return VisitFrames(
-        seq=_integers(seq),
-        heard=np.frombuffer(heard, dtype=np.uint8).astype(bool),
-        rssi_dbm=rssi,
-        snr_db=snr,
-        noise_dbm=noise,
-        time_s=times,
-        passes=_integers(passes),
-        relayed=np.frombuffer(relayed, dtype=np.uint8).astype(bool),
-    )
-
-
 def latest_counts(visit: Visit) -> list[counted.HandCount]:
     """Return what counts of a visit written by hand: the latest of each pass, if not taken back."""
     latest = {row.pass_number: row for row in counts_of(visit)}
@@ -66,10 +45,6 @@ def latest_counts(visit: Visit) -> list[counted.HandCount]:
         for _, row in sorted(latest.items())
         if row.sent
     ]
-
-
-def _integers(packed: bytes) -> NDArray[np.int64]:
-    return np.frombuffer(packed, dtype=">i8").astype(np.int64)
 
 
 def weak_readings(rig_id: int, limit: int = 5000) -> tuple[np.ndarray, ...]:

@@ -12,7 +12,8 @@ from inchmark.core.reception.visit import (
     summarise_visit,
 )
 from inchmark.shelf.models import Rig
-from inchmark.walk.adapters.visits import frames_of, latest_counts, summary_as_dict, weak_readings
+from inchmark.walk.adapters.columns import frames_of
+from inchmark.walk.adapters.visits import latest_counts, summary_as_dict, weak_readings
 from inchmark.walk.models import Visit
 
 
