@@ -13,11 +13,11 @@ from inchmark.core.reception.level_runs import (
     level_variance_factor,
 )
 from inchmark.core.reception.paired import PairedCounts
+from inchmark.core.reception.rssi_noise import what_rssi_holds
 from inchmark.core.reception.visit import (
     VisitFrames,
     paired_frames,
     summarise_visit,
-    what_rssi_holds,
 )
 
 QUIET = np.full(200, np.nan)

@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from inchmark.core.reception.passes import PassCounter
+from inchmark.core.reception.rssi_noise import rssi_holds_noise
+from inchmark.core.reception.strip import STRIP_CELLS
 from inchmark.core.reception.visit import (
-    STRIP_CELLS,
     Counting,
     VisitFrames,
     VisitKey,
-    rssi_holds_noise,
     silent_visit,
     summarise_visit,
 )

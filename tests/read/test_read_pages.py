@@ -226,6 +226,24 @@ def test_gaps_in_a_counter_are_rows_of_their_own():
     assert [row.missing_before for row in frame_rows(frames)] == [0, 0, 2, 0]
 
 
+def test_a_visit_shows_how_frames_came_that_came_in_a_way_of_their_own(reader, walked):
+    walk = walked.walks.first()
+    rows = ["A,1,0,1,-90,0", "A,1,2,1,-90,0", "A,1,1,1,-90,0", "A,1,3,1,-70,2", "A,1,3,1,-70,2"]
+    make.log(
+        walk,
+        "rig,stop,seq,heard,rssi_dbm,hops,condition\n" + "".join(f"{row},odd\n" for row in rows),
+    )
+    visit = walk.visits.get(condition="odd")
+    html = reader.get(reverse("read:visit", args=[walked.pk, visit.pk])).content.decode()
+    assert "1 after one that was sent later" in html
+    assert (
+        "1 through a relay, which says nothing of the direct link" in html
+        or "through a relay" in html
+    )
+    assert "1 more than once, counted once" in html
+    assert "strip-key" in html
+
+
 def test_a_strip_is_as_wide_as_it_should_be_and_says_its_counts():
     strip = strip_of([(1, 1), (1, 0), (4, 2)])
     assert strip.words == "3 of 6 heard, in the order sent"

@@ -81,7 +81,11 @@ def _charts(study: Study, kept: KeptReading) -> SafeString:
 def _table(study: Study, kept: KeptReading, shown: figures.Shown) -> SafeString:
     """Return the rows of the table, drawn."""
     groups = figures.table(study, kept.reading, shown)
-    strips = {row.figures.ref: strip_of(row.cells) for group in groups for row in group.visits}
+    strips = {
+        row.figures.ref: strip_of(row.cells, row.odd_cells)
+        for group in groups
+        for row in group.visits
+    }
     context = {"groups": groups, "strips": strips, "shown": shown, "study": study}
     return render_to_string("read/_table.html", context)
 
@@ -110,7 +114,7 @@ def visit(request: HttpRequest, study_id: int, visit_id: int) -> HttpResponse:
         "room": "read",
         "visit": found,
         "figures": figures.figures_of(found, kept.reading if kept else None),
-        "strip": strip_of(found.summary.get("strip", [])),
+        "strip": strip_of(found.summary.get("strip", []), found.summary.get("strip_marks", [])),
         "page": page,
         "rows": figures.frame_rows(list(page.object_list)),
         "counts": counts_of(found),

@@ -140,22 +140,19 @@ def _read_pass(frames: VisitFrames, lines: NDArray[np.intp], counting: Counting)
     return Pass(sequence=sequence, lines=lines, first_heard=lines[first], loss=loss)
 
 
-def without_copies(frames: VisitFrames) -> tuple[VisitFrames, int]:
-    """Return the lines without those that repeat counter and time of an earlier one; and how many.
+def copied_lines(frames: VisitFrames) -> NDArray[np.intp]:
+    """Return the lines that repeat counter and time of an earlier one, in order.
 
     A log sent again in a longer version must not count its frames twice.
     """
-    timed = np.isfinite(frames.time_s)
-    if np.all(np.diff(frames.time_s[timed]) > 0):
-        return frames, 0  # no two of them at one time
+    timed = np.flatnonzero(np.isfinite(frames.time_s))
+    times = frames.time_s[timed]
+    if np.all(np.diff(times) > 0):
+        return timed[:0]  # no two of them at one time
     relayed = np.zeros(len(frames.seq)) if frames.relayed is None else frames.relayed
     stamps = np.stack([frames.seq.astype(np.float64), frames.time_s, frames.heard, relayed])
     _, first = np.unique(stamps[:, timed], axis=1, return_index=True)
-    kept = np.sort(np.concatenate([np.flatnonzero(~timed), np.flatnonzero(timed)[first]]))
-    if len(kept) == len(frames.seq):
-        return frames, 0
-    dropped = int(np.count_nonzero(frames.heard)) - int(np.count_nonzero(frames.heard[kept]))
-    return frames.take(kept), dropped
+    return np.delete(timed, first)
 
 
 @dataclass(slots=True)

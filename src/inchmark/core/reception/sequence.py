@@ -28,6 +28,10 @@ MAX_GAP = (
 WRAP_SHARE = 0.25  # a wrap leaves the top quarter and enters the bottom quarter
 
 
+def _no_lines() -> NDArray[np.intp]:
+    return np.zeros(0, dtype=np.intp)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sequence:
     """A counter read: `index` is each line's place among the frames sent, from 0.
@@ -42,6 +46,9 @@ class Sequence:
     duplicates: int = 0
     out_of_order: int = 0
     gaps: tuple[tuple[int, int], ...] = field(default=())  # (first missing index, how many)
+    late_lines: NDArray[np.intp] = field(default_factory=_no_lines)
+    again_lines: NDArray[np.intp] = field(default_factory=_no_lines)
+    restart_lines: NDArray[np.intp] = field(default_factory=_no_lines)  # first after a reset
 
     @property
     def missing(self) -> int:
@@ -102,10 +109,15 @@ class _Reader:
         self.highest: int | None = None  # continuous value of the furthest frame so far
         self.highest_time: float | None = None
         self.seen: set[int] = set()
-        self.wraps = self.resets = self.duplicates = self.late = 0
+        self.wraps = 0
+        self.line = -1
+        self.late: list[int] = []
+        self.again: list[int] = []
+        self.restarts: list[int] = []
 
     def place(self, value: int, time_s: float | None, following: int | None) -> int:
         """Return the continuous number of one frame; a duplicate has the one it repeats."""
+        self.line += 1
         place = value + self.offset
         if self.highest is None:
             return self._advance(place, time_s)
@@ -130,7 +142,7 @@ class _Reader:
 
     def _reset(self, value: int, time_s: float | None) -> int:
         assert self.highest is not None
-        self.resets += 1
+        self.restarts.append(self.line)
         self.offset = self.highest + self._swallowed(time_s) - value
         return self._advance(value + self.offset, time_s)
 
@@ -143,9 +155,9 @@ class _Reader:
 
     def _late(self, place: int) -> int:
         if place in self.seen:
-            self.duplicates += 1
+            self.again.append(self.line)
             return place
-        self.late += 1
+        self.late.append(self.line)
         self.seen.add(place)
         return place
 
@@ -186,10 +198,13 @@ class _Reader:
             index=index,
             sent=int(index.max()) + 1,
             wraps=self.wraps,
-            resets=self.resets,
-            duplicates=self.duplicates,
-            out_of_order=self.late,
+            resets=len(self.restarts),
+            duplicates=len(self.again),
+            out_of_order=len(self.late),
             gaps=_gaps(np.unique(index)),
+            late_lines=np.array(self.late, dtype=np.intp),
+            again_lines=np.array(self.again, dtype=np.intp),
+            restart_lines=np.array(self.restarts, dtype=np.intp),
         )
 
 

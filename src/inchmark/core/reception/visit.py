@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, fields, replace
-from typing import Any, TypedDict
+from typing import TypedDict
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,18 +24,16 @@ from inchmark.core.reception.passes import (
     Pass,
     VisitFrames,
     VisitKey,
+    copied_lines,
     read_passes,
-    without_copies,
 )
 from inchmark.core.reception.sequence import beacon_interval_s
+from inchmark.core.reception.strip import StripMark, strip_marks, strip_of_losses
 
 __all__ = ["Counting", "VisitFrames", "VisitKey", "VisitSummary", "summarise_visit"]
 
-STRIP_CELLS = 120  # cells of the frame strip; longer visits are gathered into as many
 LEVEL_BIN_DB = 0.5  # the histogram enters through ln Phi only, which is flat on this scale
-NOISE_SIGN_SNR_DB = 3.0  # below this S/N the two readings of RSSI come apart
 SATURATION_FRAMES, SATURATION_SPREAD_DB, SATURATION_SLOPE = 10, 1.0, 0.5
-TELLING_DB2 = 0.1  # mean square of the share of noise in a reading, under which no slope tells
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,6 +52,8 @@ class VisitSummary:
     noise_readings: int
     runs: LossRuns
     strip: tuple[tuple[int, int], ...]  # (sent, heard) per cell, in order sent
+    strip_marks: tuple[StripMark, ...] = ()  # cells with a frame that came in a way of its own
+    by_snr: tuple[tuple[int, int, float], ...] = ()  # S/N to 1 dB, frames with it, their mean level
     level_runs: LevelRuns = NO_LEVELS
     noise_derived: bool = False  # from RSSI and S/N, for no noise was logged
     relayed: int = 0  # lines that came through a relay: no evidence of the direct link
@@ -92,8 +92,12 @@ def summarise_visit(
     counting
         What is known of how frames were sent.
     """
-    frames, copies = without_copies(frames)
-    relayed = 0 if frames.relayed is None else int(np.count_nonzero(frames.relayed & frames.heard))
+    logged, again = frames, copied_lines(frames)
+    frames = frames.take(np.setdiff1d(np.arange(len(frames.seq)), again)) if len(again) else frames
+    copies = int(np.count_nonzero(logged.heard[again]))
+    through_relay = np.zeros(len(frames.seq), dtype=bool)
+    if frames.relayed is not None:
+        through_relay = frames.relayed & frames.heard
     frames = frames.direct()
     passes = read_passes(frames, counting or Counting())
     one = _in_order_sent(frames, passes, includes_noise=rssi_includes_noise)
@@ -108,8 +112,12 @@ def summarise_visit(
         whole,
         change=change,
         heard_map=tuple(_heard_maps(frames, passes)),
-        strip=_strip(one.loss),
-        relayed=relayed,
+        strip=strip_of_losses(one.loss),
+        strip_marks=strip_marks(
+            passes, relayed=through_relay, copied=_repeated(frames, logged, again)
+        ),
+        by_snr=_by_snr(one.level, one.snr),
+        relayed=int(np.count_nonzero(through_relay)),
         passes=len(passes),
         wraps=sum(part.sequence.wraps for part in passes),
         resets=sum(part.sequence.resets for part in passes),
@@ -120,6 +128,29 @@ def summarise_visit(
         last_time_s=float(times.max()) if len(times) else None,
         interval_s=beacon_interval_s(frames.seq, frames.time_s),
     )
+
+
+def _repeated(
+    frames: VisitFrames, logged: VisitFrames, again: NDArray[np.intp]
+) -> NDArray[np.bool_]:
+    """Tell which lines some left-out line said once more."""
+    if not len(again):
+        return np.zeros(len(frames.seq), dtype=bool)
+    said = {(int(logged.seq[i]), float(logged.time_s[i])) for i in again}
+    pairs = zip(frames.seq.tolist(), frames.time_s.tolist(), strict=True)
+    return np.array([pair in said for pair in pairs])
+
+
+def _by_snr(level: Floats, snr: Floats) -> tuple[tuple[int, int, float], ...]:
+    """Return the mean level of frames by their S/N, which counts in dB by a scale of its own."""
+    known = np.isfinite(level) & np.isfinite(snr)
+    if not np.any(known):
+        return ()
+    steps, of = np.unique(np.round(snr[known]).astype(int), return_inverse=True)
+    frames = np.bincount(of)
+    means = np.bincount(of, level[known]) / frames
+    found = zip(steps.tolist(), frames.tolist(), means.tolist(), strict=True)
+    return tuple((step, count, round(mean, 3)) for step, count, mean in found)
 
 
 def _heard_maps(frames: VisitFrames, passes: Sequence[Pass]) -> Iterator[tuple[int, int, str]]:
@@ -257,7 +288,7 @@ def silent_visit(sent: int) -> VisitSummary:
         noise_mean_dbm=None,
         noise_readings=0,
         runs=loss_runs(loss),
-        strip=_strip(loss),
+        strip=strip_of_losses(loss),
         silent_tail=sent,
     )
 
@@ -294,58 +325,6 @@ def counted_visit(counts: Sequence[HandCount]) -> VisitSummary:
         strip=tuple((c.sent, c.heard) for c in counts),
         passes=len(counts),
     )
-
-
-def rssi_holds_noise(
-    rssi_dbm: Floats,
-    snr_db: Floats,
-    noise_dbm: Floats,
-    visit: NDArray[Any] | None = None,
-) -> bool:
-    """Tell from readings near the noise whether RSSI is signal plus noise."""
-    return bool(what_rssi_holds(rssi_dbm, snr_db, noise_dbm, visit))
-
-
-def what_rssi_holds(
-    rssi_dbm: Floats,
-    snr_db: Floats,
-    noise_dbm: Floats,
-    visit: NDArray[Any] | None = None,
-) -> bool | None:
-    """Tell whether RSSI is signal plus noise; None where it cannot be told and matters little.
-
-    A reading of the signal alone lies S/N above the noise; one of both together lies
-    x = 10 lg(1 + 10^(snr/10)) above it, never below. Without noise readings: RSSI - S/N follows
-    10 lg(1 + 10^(-snr/10)) inside a visit (slope over 0.5) or it does not.
-
-    Parameters
-    ----------
-    visit
-        Labels of the visits the readings are of; one visit if None.
-    """
-    known = np.isfinite(rssi_dbm) & np.isfinite(snr_db)
-    weak = known & np.isfinite(noise_dbm) & (snr_db < NOISE_SIGN_SNR_DB)
-    if np.count_nonzero(weak) >= 5:
-        above = rssi_dbm[weak] - noise_dbm[weak]
-        alone = np.mean(np.abs(above - snr_db[weak]))
-        together = np.mean(np.abs(above - 10 * np.log10(1 + np.power(10, snr_db[weak] / 10))))
-        return bool(together < alone)
-    if np.count_nonzero(known) < SATURATION_FRAMES:
-        return None
-    labels = np.zeros(len(rssi_dbm)) if visit is None else np.asarray(visit)
-    own_noise: Floats = np.asarray(10 * np.log10(1 + np.power(10, -snr_db[known] / 10)))
-    x = _centred(own_noise, labels[known])
-    if np.mean(x**2) < TELLING_DB2:
-        return None
-    y = _centred(rssi_dbm[known] - snr_db[known], labels[known])
-    return bool(np.sum(x * y) / np.sum(x**2) > 0.5)
-
-
-def _centred(values: Floats, labels: NDArray[Any]) -> Floats:
-    _, of = np.unique(labels, return_inverse=True)
-    means = np.bincount(of, values) / np.bincount(of)
-    found: Floats = values - means[of]
-    return found
 
 
 def _level(rssi: Floats, snr: Floats, *, includes_noise: bool) -> Floats:
@@ -388,11 +367,3 @@ def _squares(values: Floats) -> float:
 def _counts(values: Floats) -> tuple[tuple[float, int], ...]:
     levels, counts = np.unique(values, return_counts=True)
     return tuple((float(a), int(b)) for a, b in zip(levels, counts, strict=True))
-
-
-def _strip(loss: Floats) -> tuple[tuple[int, int], ...]:
-    edges = np.linspace(0, len(loss), min(len(loss), STRIP_CELLS) + 1).astype(int)
-    lost = np.add.reduceat(loss, edges[:-1]).astype(int)
-    return tuple(
-        (int(size), int(size - gone)) for size, gone in zip(np.diff(edges), lost, strict=True)
-    )

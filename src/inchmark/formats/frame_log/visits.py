@@ -11,12 +11,12 @@ import numpy as np
 
 from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reception.passes import PassCounter
+from inchmark.core.reception.rssi_noise import what_rssi_holds
 from inchmark.core.reception.visit import (
     Counting,
     VisitFrames,
     VisitKey,
     summarise_visit,
-    what_rssi_holds,
 )
 from inchmark.formats.frame_log.lines import BadLine
 from inchmark.formats.frame_log.reader import read_frame_log

@@ -28,6 +28,7 @@ class VisitRow:
 
     figures: VisitReading
     cells: Sequence[Sequence[int]]
+    odd_cells: Sequence[Mapping[str, int]]
     url: str
     stop: str = ""
 
@@ -63,6 +64,7 @@ class _Place:
     name: str = ""
     rig: str = ""
     cells: Sequence[Sequence[int]] = ()
+    odd_cells: Sequence[Mapping[str, int]] = ()
 
 
 def answer(reading: Reading | None) -> Answer:
@@ -202,6 +204,7 @@ def table(study: Study, reading: Reading, shown: Shown) -> list[VisitGroup]:
             VisitRow(
                 figures=figures,
                 cells=place.cells,
+                odd_cells=place.odd_cells,
                 stop=place.stop,
                 url=reverse("read:visit", args=[study.pk, figures.ref])
                 if figures.ref in places
@@ -223,9 +226,12 @@ def _in_order(row: VisitRow) -> tuple[Any, ...]:
 def _places(reading: Reading) -> dict[int, _Place]:
     refs = [figures.ref for figures in reading.visits if figures.ref is not None]
     rows = Visit.objects.filter(pk__in=refs).values_list(
-        "pk", "stop__label", "stop__name", "rig__letter", "summary__strip"
+        "pk", "stop__label", "stop__name", "rig__letter", "summary__strip", "summary__strip_marks"
     )
-    return {pk: _Place(stop, name, rig, cells or ()) for pk, stop, name, rig, cells in rows}
+    return {
+        pk: _Place(stop, name, rig, cells or (), marks or ())
+        for pk, stop, name, rig, cells, marks in rows
+    }
 
 
 def figures_of(visit: Visit, reading: Reading | None) -> VisitReading | None:

@@ -13,6 +13,7 @@ from inchmark.core.reception import visit as counted
 from inchmark.core.reception.bursts import LossRuns
 from inchmark.core.reception.changes import Stretch
 from inchmark.core.reception.level_runs import LevelRuns
+from inchmark.core.reception.strip import StripMark
 from inchmark.core.reception.visit import VisitChange, VisitKey, VisitSummary
 from inchmark.studies.models import Study
 from inchmark.walk.models import Frame, HandCount, Visit, WalkUnit
@@ -56,7 +57,7 @@ def weak_readings(rig_id: int, limit: int = 5000) -> tuple[np.ndarray, ...]:
     return tuple(rows.T)
 
 
-SUMMARY_VERSION = 2  # raised when a summary says more; older ones are summed up again
+SUMMARY_VERSION = 3  # raised when a summary says more; older ones are summed up again
 
 
 def summary_as_dict(summary: VisitSummary) -> dict[str, Any]:
@@ -68,6 +69,8 @@ def summary_as_dict(summary: VisitSummary) -> dict[str, Any]:
 def _plain(value: Any) -> Any:
     if isinstance(value, np.ndarray):
         return [round(float(x), 5) for x in value]
+    if isinstance(value, tuple) and value and is_dataclass(value[0]):
+        return [_plain(one) for one in value]
     if is_dataclass(value):
         return {f.name: _plain(getattr(value, f.name)) for f in fields(value)}
     if isinstance(value, float) and not np.isfinite(value):
@@ -79,8 +82,9 @@ def summary_from_dict(found: dict[str, Any]) -> VisitSummary:
     """Return the summary a visit stores; figures an older one lacks are left at their defaults."""
     known = {f.name for f in fields(VisitSummary)}
     values = {name: value for name, value in found.items() if name in known}
-    for name in ("level_counts", "rssi_counts", "strip", "heard_map"):
+    for name in ("level_counts", "rssi_counts", "strip", "heard_map", "by_snr"):
         values[name] = tuple(tuple(part) for part in values.get(name, ()))
+    values["strip_marks"] = tuple(StripMark(**mark) for mark in values.get("strip_marks", ()))
     values["runs"] = LossRuns(**_arrays(values["runs"], "products"))
     if "level_runs" in values:
         values["level_runs"] = LevelRuns(**_arrays(values["level_runs"], "products", "pairs"))

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from inchmark.core.reception.rssi_noise import rssi_holds_noise
 from inchmark.core.reception.visit import (
     Counting,
     counted_visit,
-    rssi_holds_noise,
     silent_visit,
     summarise_visit,
 )
