@@ -61,7 +61,7 @@ def study(name: str, seed: int) -> tuple[Hits, list[float], list[float], int, di
         if link.threshold_dbm:
             hits["threshold"].append(_holds(link.threshold_dbm, truth.threshold[key]))
     if reading.site.exponent and truth.exponent:
-        hits["exponent"].append(_holds(reading.site.exponent, regime.rssi_slope * truth.exponent))
+        hits["exponent"].append(_holds(reading.site.exponent, truth.exponent))
     _differences(reading, truth, hits)
     _visits(reading, truth, hits)
     return hits, bias, width, without, _notes(regime, reading, truth)

@@ -36,6 +36,7 @@ from inchmark.core.simulation import correlated_fading
 
 CENTRE_M = 150.0
 THETA_DBM, REFERENCE_NOISE_DBM = -112.0, -118.0
+SNR_TOP_DB = 24.0  # as far above the threshold as a chirp receiver reports
 HEARD_TOGETHER_KAPPA = 0.7
 
 
@@ -61,6 +62,7 @@ class Regime:
     step_db: float = 1.0
     datasheet_off_db: float | None = None  # drawn with sd 4 if None
     rssi_slope: float = 1.0
+    snr: bool = False  # the log carries S/N
     disturbed: float = 0.0  # share of visits with interference
     jammed: float = 0.0  # share of visits with a stretch of it
     directions: bool = False
@@ -156,7 +158,7 @@ class _Study:
             facts=facts,
             stops={v.key.stop: StopFacts() for v in visits},
             site=self.site,
-            reference_noise_dbm=REFERENCE_NOISE_DBM,
+            reference_noise_dbm=float(self._reading(REFERENCE_NOISE_DBM)),
         )
 
     def _shadow(self, distances: list[float]) -> np.ndarray:
@@ -199,7 +201,7 @@ class _Study:
         share = (1 - r.floor) * ndtr((level - theta) / r.waterfall)
         s = np.hypot(r.sigma_f, r.waterfall)
         self.truth.visit_loss[key] = 1 - (1 - r.floor) * float(ndtr((mean - theta) / s))
-        self.truth.visit_level[key] = self._reading(mean)
+        self.truth.visit_level[key] = self._told(mean)
         share = self._disturb(key, share)
         heard = random.random(n) < share
         if r.counts_only:
@@ -209,12 +211,16 @@ class _Study:
         if r.clip_dbm is not None:
             rssi = np.minimum(rssi, r.clip_dbm)
         rssi = np.where(heard, np.round(rssi / r.step_db) * r.step_db, np.nan)
-        logged = REFERENCE_NOISE_DBM + noise + np.round(random.normal(0, 0.7, n))
+        logged = self._reading(REFERENCE_NOISE_DBM + noise) + np.round(random.normal(0, 0.7, n))
+        snr = np.full(n, np.nan)
+        if r.snr:
+            told = level - REFERENCE_NOISE_DBM - noise + random.normal(0, 0.8, n)
+            snr = np.where(heard, np.minimum(np.round(4 * told) / 4, SNR_TOP_DB), np.nan)
         frames = VisitFrames(
             seq=np.arange(n),
             heard=heard,
             rssi_dbm=rssi,
-            snr_db=np.full(n, np.nan),
+            snr_db=snr,
             noise_dbm=logged if not r.jammed else np.full(n, np.nan),
             time_s=np.full(n, np.nan),
         )
@@ -225,6 +231,15 @@ class _Study:
     def _reading(self, level):
         """Return what the gear reports for a level; a slope under 1 turns about -80 dBm."""
         return -80 + self.regime.rssi_slope * (level + 80)
+
+    def _told(self, level):
+        """Return what a level should be read as: in true dB where S/N shows the slope.
+
+        Else on the gear's own scale.
+        """
+        if not self.regime.snr:
+            return self._reading(level)
+        return self._reading(REFERENCE_NOISE_DBM) + level - REFERENCE_NOISE_DBM
 
     def _disturb(self, key: VisitKey, share: np.ndarray) -> np.ndarray:
         r, random, n = self.regime, self.random, self.regime.frames
@@ -259,27 +274,29 @@ class _Study:
             budget = level - self.truth.threshold[link] - keep
             below = np.flatnonzero(loss <= budget)
             self.truth.range_m[link] = float(grid[below[-1]]) if len(below) else 1.0
-        # what is read is on the gear's own scale
-        self.truth.level = {k: float(self._reading(v)) for k, v in self.truth.level.items()}
-        self.truth.threshold = {k: float(self._reading(v)) for k, v in self.truth.threshold.items()}
+        self.truth.level = {k: float(self._told(v)) for k, v in self.truth.level.items()}
+        self.truth.threshold = {k: float(self._told(v)) for k, v in self.truth.threshold.items()}
+        if not r.snr and self.truth.exponent:
+            self.truth.exponent *= r.rssi_slope
 
 
 def regimes() -> Mapping[str, Regime]:
     """Return all regimes by name."""
     few = tuple(np.geomspace(25, 1000, 4))
     found = (
-        Regime(name="ordinary"),
-        Regime(name="fading", lag1=0.95),
+        Regime(name="ordinary", snr=True),
+        Regime(name="fading", lag1=0.95, snr=True),
         Regime(name="dense", stops=tuple(np.geomspace(25, 1000, 20)), correlated_m=80.0),
         Regime(name="clip", clip_dbm=-86.0),
-        Regime(name="coarse RSSI", step_db=4.0),
+        Regime(name="coarse RSSI", step_db=4.0, snr=True),
         Regime(name="datasheet 7 dB wrong, edge", datasheet_off_db=7.0),
         Regime(name="datasheet 7 dB wrong, no edge", datasheet_off_db=7.0, level_dbm=-50.0),
         Regime(name="ground, break inside", break_m=120.0),
         Regime(name="ground, break outside", break_m=1400.0, level_dbm=-86.0),
         Regime(name="interference in half", disturbed=0.5),
         Regime(name="jam in mid-visit", jammed=0.3),
-        Regime(name="RSSI slope 0.88", rssi_slope=0.88),
+        Regime(name="RSSI slope 0.88, no S/N", rssi_slope=0.88),
+        Regime(name="RSSI slope 0.88", rssi_slope=0.88, snr=True),
         Regime(name="ping and reply", rigs=2, directions=True, frames=100),
         Regime(
             name="five receivers",
@@ -298,7 +315,7 @@ def regimes() -> Mapping[str, Regime]:
             stops=tuple(np.geomspace(50, 1000, 8)),
         ),
         Regime(name="rings", rings=True),
-        Regime(name="unequal noise", noise_sd_db=4.0),
+        Regime(name="unequal noise", noise_sd_db=4.0, snr=True),
         Regime(name="five equal rigs", rigs=5, equal=True),
         Regime(name="tiny", rigs=2, stops=few, frames=30),
         Regime(name="nothing lost", level_dbm=-40.0),

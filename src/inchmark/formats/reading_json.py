@@ -219,6 +219,10 @@ def _check(found: Check | None) -> Json | None:
         "visits": found.visits,
         "outside": found.outside,
         "residual_slope_db": _or_null(found.residual_slope_db),
+        "rssi_slopes": [
+            {"module": one.module, "slope": _or_null(one.slope), "applied": one.applied}
+            for one in found.rssi_slopes
+        ],
         "spread_ratio": found.spread_ratio,
         "moves": [
             {

@@ -22,6 +22,7 @@ from inchmark.core.reading.links import (
     Ground,
     fit_visits,
     link_priors,
+    receiving_module,
     with_directions,
 )
 from inchmark.core.reading.measured import (
@@ -30,6 +31,7 @@ from inchmark.core.reading.measured import (
     SiteFacts,
     StopFacts,
 )
+from inchmark.core.reading.rssi_slope import RssiSlope, slopes_of, straightened
 from inchmark.core.reading.rules import (
     BRACKET_LOSS,
     EDGE_LOSS,
@@ -44,7 +46,7 @@ from inchmark.core.reception.visit import VisitSummary
 
 Answer = TypeVar("Answer")
 
-MODEL_VERSION = "2"  # of the link model; raised when a figure could change
+MODEL_VERSION = "3"  # of the link model; raised when a figure could change
 SEED = 20_26  # draws are repeatable: the same log gives the same figures
 
 
@@ -79,6 +81,7 @@ class Analysis:
     level_tau: float
     fit: Fit | None
     laws: LawFit | None = None
+    rssi_slopes: Mapping[str, RssiSlope] = field(default_factory=dict)  # by type of receiver
     why_no_fit: str = ""
     memo: dict[object, Any] = field(default_factory=dict, compare=False)  # answers given before
 
@@ -88,6 +91,11 @@ class Analysis:
             self.memo[key] = answer()
         found: Answer = self.memo[key]
         return found
+
+    @property
+    def ground(self) -> Ground:
+        """Return what is known around the visits."""
+        return Ground(rigs=self.facts, stops=self.stops, site=self.site)
 
     @property
     def posterior(self) -> Posterior | None:
@@ -220,13 +228,25 @@ class Analysis:
             return None
         if not self.has_levels:
             return None
-        mean, sd = float(p.visits.mean_dbm[i]), float(p.visits.sd_db[i])
-        information = float(p.visits.information[i])
-        if information > 0:
-            share = float(p.visits.own_share[i])
-            factor = level_variance_factor(self.level_tau, used.heard)
-            sd = float(np.sqrt(sd**2 + share**2 * max(factor - 1, 0.0) / information))
+        mean = float(p.visits.mean_dbm[i])
+        sd = float(np.hypot(self._level_sd_db(p, i), self._scale_sd_db(link, mean)))
         return Estimate(mean, mean - 1.96 * sd, mean + 1.96 * sd)
+
+    def _level_sd_db(self, p: Posterior, i: int) -> float:
+        """Return how far off the level of visit i may be by its frames [dB]."""
+        sd, information = float(p.visits.sd_db[i]), float(p.visits.information[i])
+        if information <= 0:
+            return sd
+        factor = level_variance_factor(self.level_tau, self.used[i].heard)
+        share = float(p.visits.own_share[i])
+        return float(np.sqrt(sd**2 + share**2 * max(factor - 1, 0.0) / information))
+
+    def _scale_sd_db(self, link: LinkKey, dbm: float) -> float:
+        """Return how far off a level is by the slope of the RSSI it was brought to dB with [dB]."""
+        slope = self.rssi_slopes.get(receiving_module(link, self.ground))
+        if slope is None or not slope.believed:
+            return 0.0
+        return abs(dbm - slope.pivot_dbm) * slope.relative_sd
 
     def in_hand_db(self, i: int) -> Estimate | None:
         """Return how far the level of visit i lies above its link's threshold [dB]."""
@@ -236,8 +256,7 @@ class Analysis:
         threshold = p.threshold[:, p.index(link)]
         middle = float(np.median(threshold)) + float(p.data.noise_shift[i])
         mean = float(p.visits.mean_dbm[i]) - middle
-        level = self.level_of(i)
-        sd = (level.high - level.low) / 3.92 if level else float(p.visits.sd_db[i])
+        sd = self._level_sd_db(p, i) if self.has_levels else float(p.visits.sd_db[i])
         both = float(np.hypot(sd, np.std(threshold)))
         return Estimate(mean, mean - 1.96 * both, mean + 1.96 * both)
 
@@ -269,11 +288,12 @@ def analyse_visits(walked: Walked, *, rules: RangeRules | None = None) -> Analys
     facts = {rig: walked.facts.get(rig, RigFacts()) for rig in rigs}
     ground = Ground(rigs=facts, stops=walked.stops, site=walked.site)
     level_tau = level_time([v.summary.level_runs for v in ordered])
+    rows = fit_visits(ordered, ground)
+    hears = [receiving_module(row.link, ground) for row in rows]
     used = _used(ordered, level_tau)
-    rows = [
-        replace(row, summary=summary)
-        for row, summary in zip(fit_visits(ordered, ground), used, strict=True)
-    ]
+    slopes = slopes_of(used, hears, [row.link for row in rows])
+    used = [_in_true_db(one, slopes.get(module)) for one, module in zip(used, hears, strict=True)]
+    rows = [replace(row, summary=summary) for row, summary in zip(rows, used, strict=True)]
     found, why = _fit(rows, ground, walked.reference_noise_dbm)
     return Analysis(
         visits=ordered,
@@ -288,6 +308,7 @@ def analyse_visits(walked: Walked, *, rules: RangeRules | None = None) -> Analys
         level_tau=level_tau,
         fit=found.fits[0] if found else None,
         laws=found,
+        rssi_slopes=slopes,
         why_no_fit=why,
     )
 
@@ -314,6 +335,10 @@ def _used(visits: Sequence[MeasuredVisit], level_tau: float) -> list[VisitSummar
         else one
         for v, one in zip(visits, found, strict=True)
     ]
+
+
+def _in_true_db(visit: VisitSummary, slope: RssiSlope | None) -> VisitSummary:
+    return straightened(visit, slope) if slope is not None and slope.believed else visit
 
 
 def _fit(

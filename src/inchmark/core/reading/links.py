@@ -76,6 +76,11 @@ def link_priors(rows: Iterable[FitVisit], ground: Ground) -> dict[LinkKey, LinkP
     }
 
 
+def receiving_module(link: LinkKey, ground: Ground) -> str:
+    """Return the type of module that hears a link; one without a name is told by its rig."""
+    return _prior(link, ground).module_type or f"What hears {link.rig}"
+
+
 def _expected_dbm(link: LinkKey, ground: Ground, metres: float) -> float | None:
     """Return the level expected at a distance [dBm]: free space to ten metres, then n = 3."""
     reference = ground.rigs.get(link.rig, RigFacts()).reference_dbm

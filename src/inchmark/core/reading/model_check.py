@@ -14,7 +14,7 @@ from inchmark.core.normal import ndtr
 from inchmark.core.reading.analysis import Analysis, fit_rows
 from inchmark.core.reading.links import Ground
 from inchmark.core.reading.ranges import Deciding, link_range
-from inchmark.core.reading.result import Check, Move
+from inchmark.core.reading.result import Check, Move, RssiScale
 
 MOVES_ABOVE = 1 / 3  # of its interval's width: worth saying
 SPREAD_MIN_HEARD = 20
@@ -30,6 +30,10 @@ def check_of(analysis: Analysis, by: Mapping[str, Deciding]) -> Check | None:
         visits=len(analysis.visits),
         outside=outside,
         residual_slope_db=_residual_slope(analysis),
+        rssi_slopes=tuple(
+            RssiScale(module=one.module_type, slope=one.slope, applied=one.believed)
+            for one in analysis.rssi_slopes.values()
+        ),
         spread_ratio=spread_ratio(analysis),
         moves=tuple(_moves(analysis, by)),
     )

@@ -249,6 +249,15 @@ class Move:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RssiScale:
+    """dB of RSSI for each dB of S/N by type of receiver, and whether levels were brought to it."""
+
+    module: str
+    slope: Estimate
+    applied: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Check:
     """How well the model describes the visits, and what moves its answer."""
 
@@ -256,6 +265,7 @@ class Check:
     outside: int  # whose count lies outside its own 95 % band
     residual_slope_db: Estimate | None  # per factor ten of distance
     spread_ratio: float | None  # of frames in strong visits over weak ones
+    rssi_slopes: tuple[RssiScale, ...] = ()
     moves: tuple[Move, ...] = ()
 
 

@@ -47,14 +47,23 @@ def datasheet_conflict(analysis: Analysis) -> Iterator[Note]:
 
 
 def rssi_slope(analysis: Analysis) -> Iterator[Note]:
-    """Say where strong and weak frames spread unequally, as with an RSSI that does not count in dB."""
-    ratio = spread_ratio(analysis)
+    """Say where RSSI does not count in dB: against S/N, or as strong and weak frames spread."""
+    bent = [one for one in analysis.rssi_slopes.values() if one.believed]
+    for one in bent:
+        a = one.slope
+        yield Note(
+            code="rssi_slope",
+            title=f"{one.module_type}: one dB of RSSI is {number(1 / a.estimate, 2)} dB",
+            text=f"Over {one.visits} visits its RSSI rises by {number(a.estimate, 2)} dB (95 % {number(a.low, 2)} … {number(a.high, 2)}) where S/N rises by 1 dB. Levels and noise are brought to true dB about {level(one.pivot_dbm)} before anything is computed; the mean RSSI of a visit stays as it was read. A step attenuator on the bench tells for certain.",
+            remedy="shelf",
+        )
+    ratio = None if bent or analysis.rssi_slopes else spread_ratio(analysis)
     if ratio is None or SPREAD_RATIOS[0] <= ratio <= SPREAD_RATIOS[1]:
         return
     yield Note(
         code="rssi_slope",
         title="The RSSI's dB may not be dB",
-        text=f"Frames of strong visits spread {number(ratio, 2)} times as far as those of weak ones. An RSSI whose slope is off bends thresholds; ranges stay nearly right, for level and threshold err together. A step attenuator on the bench tells.",
+        text=f"Frames of strong visits spread {number(ratio, 2)} times as far as those of weak ones. An RSSI whose slope is off bends thresholds; ranges stay nearly right, for level and threshold err together. A step attenuator on the bench tells, or a log that carries S/N.",
         remedy="shelf",
     )
 
