@@ -7,6 +7,7 @@ import json
 import pytest
 from django.urls import reverse
 
+from inchmark.core.reading.analysis import MODEL_VERSION
 from inchmark.formats.frame_log.columns import COLUMNS
 from inchmark.plan.services import save_stop
 from inchmark.read.drawings.strip import WIDTH, strip_of
@@ -113,7 +114,7 @@ def test_a_reading_kept_in_another_shape_is_read_anew_not_guessed_at(reader, wal
 
 def test_a_stored_reading_names_what_it_rests_on(walked):
     reading = walked.readings.get()
-    assert (reading.model_version, reading.code_version) == ("2", "0.1.0")
+    assert (reading.model_version, reading.code_version) == (MODEL_VERSION, "0.1.0")
     visits = walked.walks.get().visits.values_list("pk", flat=True)
     assert {one.ref for one in make.reading(walked).visits} == set(visits)
     assert reading.revision >= 1

@@ -24,11 +24,12 @@ from inchmark.core.propagation.cover import (
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.indoors import indoor_loss_db
 from inchmark.core.propagation.inductive import coupled_loss_db
+from inchmark.core.propagation.kept import KeptLaw
 from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
 from inchmark.core.propagation.validity import outside
 
-MODELS = ("log_distance", "free_space", "two_ray", "terrain", "indoor")
+MODELS = ("log_distance", "free_space", "two_ray", "terrain", "indoor", "kept")
 # path exponents from 1 m on, common practice for antennas near the ground
 EXPONENTS = {"open": 2.7, "middling": 3.1, "cluttered": 3.6}
 EIGHT_OF_TEN = 1.2816  # normal quantile of 0.9: the band holds 8 places of 10
@@ -72,6 +73,7 @@ class Surroundings:
     building: str = "office"
     shadowing_db: float = 6.0
     walked: WalkedLaw | None = None  # goes before the model
+    kept: KeptLaw | None = None  # of the model of that name
 
     def for_rig(self, letter: str) -> Surroundings:
         """Return how a rig's paths are predicted."""
@@ -87,6 +89,8 @@ class Surroundings:
         ):
             if value not in known:
                 raise ValueError(f"{value!r} must be one of {', '.join(known)}")
+        if self.model == "kept" and self.kept is None:
+            raise ValueError("the model 'kept' needs the law that was kept")
         within("shadowing_db", self.shadowing_db, 0.1, 20)
 
 
@@ -197,6 +201,8 @@ def _base(model: str, paths: Paths, site: Surroundings, rows: np.ndarray) -> tup
         return "Magnetic coupling", coupled_loss_db(d, f)
     if site.walked is not None:
         return "As walked", site.walked.loss_at(d)
+    if model == "kept" and site.kept is not None:
+        return f"As walked in {site.kept.name}", site.kept.loss_db(d, f)
     if model == "free_space":
         return "Free space", free_space_loss_db(d, f)
     if model == "log_distance":

@@ -133,6 +133,24 @@ class BatteryEntry(_Part):
     keep_on_a: Number | None = None
 
 
+class SurroundingEntry(_Part):
+    """A surrounding as a walk found it; limits are 95 %."""
+
+    exponent: Number
+    exponent_low: Number | None = None
+    exponent_high: Number | None = None
+    offset_db: Number
+    offset_low_db: Number | None = None
+    offset_high_db: Number | None = None
+    at_m: Number = 100.0
+    shadowing_db: Number = 6.0
+    shadowing_low_db: Number | None = None
+    shadowing_high_db: Number | None = None
+    frequency_hz: Number | None = None
+    stops: int | None = Field(default=None, ge=0)
+    walked: str = Field(default="", max_length=200)
+
+
 class ShelfFile(_Strict):
     """A whole shelf of parts."""
 
@@ -142,6 +160,7 @@ class ShelfFile(_Strict):
     antennas: list[AntennaEntry] = []
     feeds: list[FeedEntry] = []
     batteries: list[BatteryEntry] = []
+    surroundings: list[SurroundingEntry] = []
 
 
 def read_shelf(data: bytes) -> ShelfFile:

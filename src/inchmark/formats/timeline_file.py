@@ -30,7 +30,17 @@ def read_timeline(data: bytes, *, zone: timezone, day: date | None) -> list[Stay
     UnreadableFileError
         A column is missing, or a line cannot be read; says which.
     """
-    text = data.decode("utf-8-sig", "replace")
+    # a line may end as it does on any system; csv itself stumbles over a bare CR
+    text = data.decode("utf-8-sig", "replace").replace("\r\n", "\n").replace("\r", "\n")
+    try:
+        return _read(text, _Moments(zone, day))
+    except csv.Error as wrong:
+        raise UnreadableFileError(
+            f"The timeline is no CSV: {wrong}. Write one stay a line, columns apart by commas."
+        ) from None
+
+
+def _read(text: str, clock: _Moments) -> list[Stay]:
     first = text.split("\n", 1)[0]
     delimiter = max(",;\t", key=first.count)
     rows = csv.DictReader(io.StringIO(text), delimiter=delimiter)
@@ -44,7 +54,7 @@ def read_timeline(data: bytes, *, zone: timezone, day: date | None) -> list[Stay
         raise UnreadableFileError(
             f"The timeline has a column {unknown[0]}, which nobody knows. Known are {', '.join(COLUMNS)}."
         )
-    stays, clock = [], _Moments(zone, day)
+    stays = []
     for number, row in enumerate(rows, 2):
         cells = {names[k]: (v or "").strip() for k, v in row.items() if k in names}
         if any(cells.values()):

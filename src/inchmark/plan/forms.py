@@ -23,6 +23,7 @@ class SiteForm(forms.ModelForm):
             "ground_m",
             "model",
             "openness",
+            "surrounding",
             "ground",
             "polarisation",
             "building",
@@ -35,6 +36,7 @@ class SiteForm(forms.ModelForm):
             "lon": "Longitude (degrees)",
             "ground_m": "Ground height (m)",
             "openness": "Surroundings, for the path exponent",
+            "surrounding": "Surrounding from the shelf",
             "ground": "Ground, for two rays",
             "building": "Building, for paths inside",
             "shadowing_db": "Spread between places (dB)",
@@ -42,8 +44,16 @@ class SiteForm(forms.ModelForm):
         help_texts = {
             "lat": "WGS 84. Leave empty if distances are typed.",
             "shadowing_db": "4 to 8 dB is common practice outdoors.",
+            "surrounding": "As a walk found it; its own spread between places is taken.",
             "model": "Terrain needs a terrain file or a typed profile; else two rays stand in.",
         }
+
+    def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
+        """Offer the surroundings of the study's own shelf."""
+        super().__init__(*args, **kwargs)
+        field = model_choice(self, "surrounding")
+        field.queryset = study.surrounding_parts.filter(archived=False)
+        field.empty_label = "none"
 
 
 class CoveredForm(forms.ModelForm):

@@ -1,17 +1,31 @@
-"""Verbs on readings: queue one, make one."""
+"""Verbs on readings: queue one, make one, keep what it teaches of its surroundings."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from inchmark import __version__
 from inchmark.core.reading.analysis import MODEL_VERSION
 from inchmark.core.reading.reading import Asked, read_visits
+from inchmark.core.reading.taught import Taught, taught_by
+from inchmark.core.wording import listed
 from inchmark.formats.frame_log.columns import COLUMNS
-from inchmark.read.adapters import STORED, KeptReading, kept_reading, looked_of, rules_of, walked_of
+from inchmark.read.adapters import (
+    STORED,
+    USUAL_SPREAD_DB,
+    KeptReading,
+    kept_reading,
+    looked_of,
+    rules_of,
+    walked_of,
+)
 from inchmark.read.models import ReadingFailure, StudyReading
+from inchmark.shelf.adapters.rigs import usual_band
+from inchmark.shelf.models import Surrounding
+from inchmark.shelf.services.parts import save_part
 from inchmark.studies.models import Study
 from inchmark.studies.queue import queue_once
 from inchmark.walk.adapters.visits import SUMMARY_VERSION, measured_visit, units_of
@@ -135,3 +149,47 @@ def _follow_the_rigs(visits: list[Visit]) -> None:
         return older or (told is not None and told != of.get("noise_in_rssi", told))
 
     summarise(visit for visit in visits if told_otherwise(visit))
+
+
+def taught(study: Study, kept: KeptReading) -> Taught | None:
+    """Return what the latest reading teaches, None where it cannot."""
+    return taught_by(kept.reading, usual_band(study).centre_hz)
+
+
+def keep_surrounding(study: Study, name: str) -> Surrounding:
+    """Put what the walk teaches on the shelf under a name.
+
+    Raises
+    ------
+    ValidationError
+        There is no reading, it teaches nothing of paths, or the name is taken.
+    """
+    if not name:
+        raise ValidationError("Give the surrounding a name, like “salt marsh, low tide”.")
+    kept = kept_reading(study)
+    found = taught(study, kept) if kept else None
+    if found is None:
+        raise ValidationError(
+            "The walk does not tell a slope and a loss yet: it takes three stops and a rig whose power and antennas are known."
+        )
+    spread = found.shadowing_db
+    kept_one: Surrounding = save_part(
+        study,
+        Surrounding(
+            name=name,
+            exponent=found.exponent.estimate,
+            exponent_low=found.exponent.low,
+            exponent_high=found.exponent.high,
+            offset_db=found.offset_db.estimate,
+            offset_low_db=found.offset_db.low,
+            offset_high_db=found.offset_db.high,
+            at_m=found.at_m,
+            shadowing_db=spread.estimate if spread else USUAL_SPREAD_DB,
+            shadowing_low_db=spread.low if spread else None,
+            shadowing_high_db=spread.high if spread else None,
+            frequency_hz=usual_band(study).centre_hz,
+            stops=found.stops,
+            walked=f"{study.title[:80]}: {listed(list(found.rigs))[:60]}, {found.stops} stops",
+        ),
+    )
+    return kept_one

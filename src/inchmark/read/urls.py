@@ -7,6 +7,7 @@ from inchmark.read import views
 urlpatterns = [
     path("", views.reading, name="reading"),
     path("again/", views.again, name="again"),
+    path("surrounding/", views.keep_surrounding, name="keep-surrounding"),
     path("visits/<int:visit_id>/", views.visit, name="visit"),
     # everything out again
     path("export/frames.csv", views.export_frames, name="export-frames"),

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from inchmark import __version__
 from inchmark.formats.frame_log.writer import csv_lines
 from inchmark.formats.reading_json import reading_json
+from inchmark.pages.keeping import done
 from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
 from inchmark.people.services.rates import at_most
 from inchmark.read import figures, services
@@ -62,6 +63,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         )
         context["choices"] = figures.choices(found)
         context["folds"] = figures.folds(found)
+        context["taught"] = services.taught(study, kept)
         context["charts"] = per_revision(study, "read-charts", lambda: _charts(study, kept), row)
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
 
@@ -97,6 +99,17 @@ def again(request: HttpRequest, study_id: int) -> HttpResponse:
     """Try a reading again that failed."""
     study = study_for(request, study_id)
     services.try_again(study)
+    return go_to(request, "read:reading", study.pk)
+
+
+@require_POST
+@login_required
+def keep_surrounding(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Keep what the walk teaches of its surroundings on the shelf."""
+    study = study_for(request, study_id, editing=True)
+    name = " ".join(request.POST.get("name", "").split())
+    if done(request, lambda: services.keep_surrounding(study, name)):
+        return go_to(request, "shelf:parts", study.pk, "surroundings")
     return go_to(request, "read:reading", study.pk)
 
 

@@ -82,6 +82,7 @@ WORDS = {
     "walk:names": "named what logs call rigs and stops",
     "walk:file-aside": "set a log aside or took it back",
     "read:again": "had the study read again",
+    "read:keep-surrounding": "kept a surrounding from the walk",
     "decide:keep-what-if": "kept a what-if as a rig",
     "decide:item-set": "gave an item of a budget a value",
     "decide:item-drop": "dropped a value of a budget",

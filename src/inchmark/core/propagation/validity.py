@@ -21,6 +21,7 @@ _INF = float("inf")
 VALID: dict[str, dict[str, Range]] = {
     "free_space": {},
     "walked": {},
+    "kept": {},
     "log_distance": {"distance_m": Range(1, _INF, "common practice")},
     "two_ray": {"distance_m": Range(1, _INF, "textbook, flat ground")},
     "delta_bullington": {"frequency_hz": Range(30e6, 50e9, "ITU-R P.526-15")},

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from inchmark.core.alike import alike
 from inchmark.core.link import Link
 from inchmark.core.path_view import PathView, fine_profile, path_view
 from inchmark.core.prediction import LEAST_HEIGHT_M, Surroundings
+from inchmark.core.propagation.kept import KeptLaw
 from inchmark.core.terrain import TerrainGrid
 from inchmark.plan.adapters.places import FixedEnd, Target, place_of
 from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M
@@ -21,7 +23,15 @@ from inchmark.shelf.models import Antenna, Rig
 
 def surroundings_of(site: Site | None) -> Surroundings:
     """Return how a site is predicted."""
-    return Surroundings() if site is None else alike(Surroundings, site, walked=None)
+    if site is None:
+        return Surroundings()
+    kept = _kept_law(site) if site.model == "kept" else None
+    found = alike(Surroundings, site, walked=None, kept=kept)
+    return replace(found, shadowing_db=kept.shadowing_db) if kept else found
+
+
+def _kept_law(site: Site) -> KeptLaw | None:
+    return alike(KeptLaw, site.surrounding) if site.surrounding else None
 
 
 Profile = tuple[np.ndarray, np.ndarray]

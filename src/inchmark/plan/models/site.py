@@ -5,6 +5,7 @@ from django.db import models
 from django.db.models import Q
 
 from inchmark.pages.bounds import bounded
+from inchmark.shelf.models import Surrounding
 from inchmark.studies.models import Study
 
 _tiles = RegexValidator(
@@ -22,6 +23,7 @@ class Site(models.Model):
         ("two_ray", "two rays over flat ground"),
         ("terrain", "terrain (delta-Bullington)"),
         ("indoor", "inside a building (P.1238)"),
+        ("kept", "a surrounding from the shelf"),
     ]
     BUILDINGS = [
         ("residential", "homes"),
@@ -56,6 +58,9 @@ class Site(models.Model):
     )
     polarisation = models.CharField(max_length=10, choices=POLARISATIONS, default="vertical")
     building = models.CharField(max_length=12, choices=BUILDINGS, default="office")
+    surrounding = models.ForeignKey(
+        Surrounding, on_delete=models.PROTECT, null=True, blank=True, related_name="sites"
+    )
     shadowing_db = models.FloatField("spread between places", default=6.0)
     tiles_url = models.CharField(
         "tile server",
@@ -74,6 +79,11 @@ class Site(models.Model):
             bounded("site", "lat", -90, 90, "degrees"),
             bounded("site", "lon", -180, 180, "degrees"),
             bounded("site", "ground_m", -500, 9000, "m"),
+            models.CheckConstraint(
+                name="site_kept_by_a_surrounding",
+                condition=~Q(model="kept") | Q(surrounding__isnull=False),
+                violation_error_message="Choose the surrounding from the shelf that paths are predicted by.",
+            ),
             models.CheckConstraint(
                 name="site_lat_with_lon",
                 condition=Q(lat__isnull=True, lon__isnull=True)

@@ -43,7 +43,7 @@ class StopsRead:
 
 def site_of(study: Study) -> Site | None:
     """Return where the fixed end stands, None where nobody has said."""
-    return Site.objects.filter(study=study).first()
+    return Site.objects.filter(study=study).select_related("surrounding").first()
 
 
 @transaction.atomic

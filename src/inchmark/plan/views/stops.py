@@ -75,7 +75,7 @@ def _page(
 def site_edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """Place the fixed end."""
     study = study_for(request, study_id, editing=True)
-    form = SiteForm(posted(request), instance=services.site_of(study))
+    form = SiteForm(posted(request), instance=services.site_of(study), study=study)
     if kept(form, lambda: services.place_fixed_end(study, form.instance)):
         return go_to(request, "plan:stops", study.pk)
     context = {"study": study, "room": "plan", "page": "stops", "form": form}

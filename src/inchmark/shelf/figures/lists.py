@@ -12,7 +12,7 @@ from inchmark.pages.listing import Head, ListCell, Listing, ListRow, Wanted, lis
 from inchmark.shelf.adapters.parts import CONNECTORS, feed_figures
 from inchmark.shelf.figures.limits import TYPED, Duty
 from inchmark.shelf.figures.rigs import rig_figures
-from inchmark.shelf.models import Antenna, Battery, Feed, Module, Rig, Unit
+from inchmark.shelf.models import Antenna, Battery, Feed, Module, Rig, Surrounding, Unit
 
 NONE = "–"
 
@@ -85,6 +85,21 @@ def _battery_cells(battery: Battery) -> list[ListCell]:
     ]
 
 
+def _surrounding_cells(one: Surrounding) -> list[ListCell]:
+    return [
+        ListCell(one.name, under=one.walked or one.note),
+        _figure(one.exponent, 2, under=_limits(one.exponent_low, one.exponent_high)),
+        _figure(one.offset_db, 1, under=_limits(one.offset_low_db, one.offset_high_db)),
+        _figure(one.at_m, 0),
+        _figure(one.shadowing_db, 1, under=_limits(one.shadowing_low_db, one.shadowing_high_db)),
+        _figure(one.stops, 0),
+    ]
+
+
+def _limits(low: float | None, high: float | None) -> str:
+    return "" if low is None or high is None else f"{number(low)} … {number(high)}"
+
+
 def _unit_cells(unit: Unit) -> list[ListCell]:
     return [
         ListCell(unit.serial, under=unit.note),
@@ -146,6 +161,17 @@ _KINDS: dict[str, tuple[tuple[Head, ...], Callable[[Any], list[ListCell]]]] = {
             _PRICE,
         ),
         _battery_cells,
+    ),
+    "surroundings": (
+        (
+            _NAME,
+            Head("exponent", "exponent", number=True),
+            Head("offset", "beyond free space", "dB", number=True),
+            Head("at", "at", "m", number=True),
+            Head("spread", "between places", "dB", number=True),
+            Head("stops", "stops", number=True),
+        ),
+        _surrounding_cells,
     ),
     "units": (
         (

@@ -7,7 +7,7 @@ from django import forms
 from inchmark.pages.fields import GainField, PowerField, QuantityField, model_choice
 from inchmark.pages.rows import Column, RowsField
 from inchmark.shelf.adapters.parts import CONNECTORS
-from inchmark.shelf.models import Antenna, Battery, Feed, Module, Unit
+from inchmark.shelf.models import Antenna, Battery, Feed, Module, Surrounding, Unit
 from inchmark.studies.models import Study
 
 
@@ -206,6 +206,40 @@ class BatteryForm(PartForm):
         }
 
 
+SURROUNDING_GROUPS = (
+    ("Surrounding", ("name", "walked", "stops", "frequency_hz", "note")),
+    ("Slope", ("exponent", "exponent_low", "exponent_high")),
+    ("Beyond free space", ("offset_db", "at_m", "offset_low_db", "offset_high_db")),
+    ("Between places", ("shadowing_db", "shadowing_low_db", "shadowing_high_db")),
+)
+
+
+class SurroundingForm(PartForm):
+    """What a kind of place does to radio, as a walk found it or somebody knows it."""
+
+    GROUPS = SURROUNDING_GROUPS
+    at_m = QuantityField("m", label="At a distance of", initial=100.0)
+    frequency_hz = QuantityField("Hz", bare_unit="MHz", label="Walked at", required=False)
+
+    class Meta:
+        model = Surrounding
+        fields = [name for _, names in SURROUNDING_GROUPS for name in names]
+        labels = {
+            "exponent_low": "95 %, from",
+            "exponent_high": "to",
+            "offset_db": "Loss beyond free space (dB)",
+            "offset_low_db": "95 %, from (dB)",
+            "offset_high_db": "to (dB)",
+            "shadowing_db": "Spread between places (dB)",
+            "shadowing_low_db": "95 %, from (dB)",
+            "shadowing_high_db": "to (dB)",
+        }
+        help_texts = {
+            "exponent": "2 is free space; 3 to 4 near the ground (common practice).",
+            "offset_db": "Holds for antennas and RSSI like those of the walk.",
+        }
+
+
 class UnitForm(PartForm):
     """One physical piece."""
 
@@ -236,5 +270,6 @@ PART_FORMS: dict[str, type[PartForm]] = {
     "antennas": AntennaForm,
     "feeds": FeedForm,
     "batteries": BatteryForm,
+    "surroundings": SurroundingForm,
     "units": UnitForm,
 }

@@ -7,7 +7,7 @@ from inchmark.shelf.models.bench import (
     CurrentTrace,
     Sweep,
 )
-from inchmark.shelf.models.parts import Antenna, Battery, Feed, Module, Part, Unit
+from inchmark.shelf.models.parts import Antenna, Battery, Feed, Module, Part, Surrounding, Unit
 from inchmark.shelf.models.rigs import BudgetItem, Rig
 from inchmark.shelf.models.settings import Setting, SettingFields
 
@@ -25,6 +25,7 @@ __all__ = [
     "Rig",
     "Setting",
     "SettingFields",
+    "Surrounding",
     "Sweep",
     "Unit",
 ]

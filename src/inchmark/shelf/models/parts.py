@@ -208,6 +208,38 @@ class Battery(Part):
         ]
 
 
+class Surrounding(Part):
+    """A surrounding as a walk found it, to predict other sites alike with; limits are 95 %."""
+
+    kind = "surroundings"
+
+    exponent = models.FloatField("path exponent")
+    exponent_low = models.FloatField("exponent, low", null=True, blank=True)
+    exponent_high = models.FloatField("exponent, high", null=True, blank=True)
+    offset_db = models.FloatField("loss beyond free space")
+    offset_low_db = models.FloatField("loss beyond free space, low", null=True, blank=True)
+    offset_high_db = models.FloatField("loss beyond free space, high", null=True, blank=True)
+    at_m = models.FloatField("at a distance of", default=100.0)
+    shadowing_db = models.FloatField("spread between places", default=6.0)
+    shadowing_low_db = models.FloatField("spread, low", null=True, blank=True)
+    shadowing_high_db = models.FloatField("spread, high", null=True, blank=True)
+    frequency_hz = models.FloatField("walked at", null=True, blank=True)
+    stops = models.PositiveIntegerField("stops it rests on", null=True, blank=True)
+    walked = models.CharField("where it is from", max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [
+            _once("surrounding"),
+            bounded("surrounding", "price", 0, 1e6),
+            bounded("surrounding", "exponent", 0.5, 12),
+            bounded("surrounding", "offset_db", -60, 120, "dB"),
+            bounded("surrounding", "at_m", 0.1, 1e6, "m"),
+            bounded("surrounding", "shadowing_db", 0.1, 20, "dB"),
+            bounded("surrounding", "frequency_hz", 1e5, 1e11, "Hz"),
+        ]
+
+
 class Unit(models.Model):
     """One physical piece, so that a bad one shows up as a unit and does not condemn the type."""
 

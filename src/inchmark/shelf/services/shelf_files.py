@@ -18,10 +18,11 @@ from inchmark.formats.shelf_file import (
     ModuleEntry,
     SettingEntry,
     ShelfFile,
+    SurroundingEntry,
     UnitEntry,
     read_shelf,
 )
-from inchmark.shelf.models import Antenna, Battery, Feed, Module, Setting, Unit
+from inchmark.shelf.models import Antenna, Battery, Feed, Module, Setting, Surrounding, Unit
 from inchmark.shelf.services.parts import save_part
 from inchmark.studies.models import Study
 
@@ -56,6 +57,10 @@ def shelf_of(study: Study) -> ShelfFile:
             BatteryEntry(**_columns(one, BatteryEntry))
             for one in study.battery_parts.filter(archived=False)
         ],
+        surroundings=[
+            SurroundingEntry(**_columns(one, SurroundingEntry))
+            for one in study.surrounding_parts.filter(archived=False)
+        ],
     )
 
 
@@ -89,6 +94,7 @@ def take_in(study: Study, data: bytes) -> tuple[int, list[str]]:
         (shelf.antennas, Antenna, study.antenna_parts),
         (shelf.feeds, Feed, study.feed_parts),
         (shelf.batteries, Battery, study.battery_parts),
+        (shelf.surroundings, Surrounding, study.surrounding_parts),
     )
     for entries, model, there in shelves:
         names = set(there.values_list("name", flat=True))

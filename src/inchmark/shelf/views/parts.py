@@ -30,6 +30,7 @@ NOUNS = {
     "antennas": "antenna",
     "feeds": "feed",
     "batteries": "battery",
+    "surroundings": "surrounding",
     "units": "unit",
 }
 
