@@ -14,6 +14,7 @@ from inchmark.core.reading.result import Reading
 from inchmark.core.reading.rules import BEST, RangeRules
 from inchmark.core.wording import number
 from inchmark.formats.stored import Stored
+from inchmark.plan.adapters.next_stop import Wanted
 from inchmark.plan.adapters.places import site_facts
 from inchmark.plan.adapters.stops import stop_facts
 from inchmark.plan.models import Design, Site
@@ -31,6 +32,7 @@ __all__ = [
     "kept_reading",
     "looked_of",
     "newest",
+    "next_wanted",
     "rules_of",
     "walked_law",
     "walked_of",
@@ -116,6 +118,15 @@ def _unfolded(pk: int) -> KeptReading | None:
 def forget() -> None:
     """Forget readings unfolded in this process."""
     _unfolded.cache_clear()
+
+
+def next_wanted(study: Study) -> Wanted | None:
+    """Return where the latest reading says to stand next; None where it is enough or not known."""
+    kept = kept_reading(study)
+    guided = kept.reading.guidance if kept else None
+    if guided is None or guided.verdict == ENOUGH:
+        return None
+    return Wanted(guided.next_m, guided.next_label, guided.sentence)
 
 
 def walked_law(study: Study) -> WalkedLaw | None:

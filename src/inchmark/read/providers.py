@@ -2,8 +2,11 @@
 
 from django.urls import reverse
 
+from inchmark.plan.adapters.next_stop import place_for, place_words, provide_next
+from inchmark.plan.adapters.stops import stops_of
 from inchmark.plan.adapters.walked import provide_walked
-from inchmark.read.adapters import ENOUGH, kept_reading, newest, walked_law
+from inchmark.plan.services import site_of
+from inchmark.read.adapters import kept_reading, newest, next_wanted, walked_law
 from inchmark.read.services import queue_reading
 from inchmark.studies.models import Study
 from inchmark.studies.services import on_change
@@ -16,10 +19,13 @@ def marks(study: Study, found: Marks) -> None:
     kept = kept_reading(study)
     if kept is None:
         return
-    guided = kept.reading.guidance
-    if guided is not None and guided.verdict != ENOUGH:
+    wanted = next_wanted(study)
+    if wanted is not None:
+        at = place_for(wanted, site_of(study), stops_of(study))
         found.next = NextMark(
-            distance_m=guided.next_m, words=guided.sentence, url=f"{page}#guidance"
+            distance_m=wanted.distance_m,
+            words=f"{wanted.why} {place_words(at)}".strip(),
+            url=f"{page}#guidance",
         )
     for one in kept.reading.rigs:
         letter, reach, before = one.rig, one.loss_range_m, found.ranges.get(one.rig)
@@ -40,4 +46,5 @@ def register() -> None:
     """Put the reading on the tape, let Plan follow it, and read anew when a study changes."""
     provide(marks, stamp=newest)
     provide_walked(walked_law)
+    provide_next(next_wanted)
     on_change(queue_reading)

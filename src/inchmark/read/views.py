@@ -63,7 +63,12 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         )
         context["choices"] = figures.choices(found)
         context["folds"] = figures.folds(found)
-        context["taught"] = services.taught(study, kept)
+        context["next_words"] = per_revision(
+            study, "read-next", lambda: services.next_place_words(study), row
+        )
+        context["taught"] = per_revision(
+            study, "read-taught", lambda: services.taught(study, kept), row
+        )
         context["charts"] = per_revision(study, "read-charts", lambda: _charts(study, kept), row)
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
 

@@ -14,6 +14,7 @@ from contourpy import contour_generator
 from django.urls import reverse
 
 from inchmark.core.margin_map import MarginMap
+from inchmark.core.planning.on_route import OnRoute
 from inchmark.core.terrain import TerrainGrid
 from inchmark.plan.adapters.predictions import StopCells
 from inchmark.plan.models import Site, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
@@ -88,6 +89,8 @@ class OnMap:
     features: SiteFeatures | None
     drawn: SiteMap | None
     nodes: Sequence[StopCells]  # the needed places as one rig reaches them
+    next_place: OnRoute | None = None  # where to stand next, as the walk says
+    next_why: str = ""
 
 
 def map_data(study: Study, found: OnMap) -> dict[str, Any]:
@@ -105,6 +108,7 @@ def map_data(study: Study, found: OnMap) -> dict[str, Any]:
             [one.label, one.name, one.lat, one.lon, _move(study, "point", one.pk), one.kind]
             for one in found.points
         ],
+        "next": _next(found),
         "shares": {row.stop.label: _share(row) for row in found.nodes if row.cells},
         "add": {
             "Add a stop here": reverse("plan:stop-add", args=[study.pk]),
@@ -116,6 +120,11 @@ def map_data(study: Study, found: OnMap) -> dict[str, Any]:
         "features": found.features.features if found.features else [],
         "tiles": [site.tiles_url, site.tiles_credit] if site and site.tiles_url else None,
     }
+
+
+def _next(found: OnMap) -> list[Any] | None:
+    at = found.next_place
+    return [at.place.lat_deg, at.place.lon_deg, at.words, found.next_why] if at else None
 
 
 def _move(study: Study, noun: str, pk: int) -> str:

@@ -11,6 +11,7 @@ from inchmark.pages.keeping import done, dragged, taken
 from inchmark.pages.parts import allow_pictures, go_to, page_or_part, wants_part
 from inchmark.people.services.rates import at_most
 from inchmark.plan import services
+from inchmark.plan.adapters.next_stop import place_for, place_words, wanted_of
 from inchmark.plan.adapters.places import FixedEnd, fixed_ends
 from inchmark.plan.adapters.predictions import best_predictions
 from inchmark.plan.adapters.stops import stops_of
@@ -55,6 +56,9 @@ def _map(
         "stops": measured_stops(on_map.stops, site),
         "receivers": ends[1:],
         "nodes": on_map.nodes,
+        "next_place": on_map.next_place,
+        "next_words": place_words(on_map.next_place),
+        "next_why": on_map.next_why,
         "walked": around_of(study, site).walked,
         "terrain": on_map.terrain,
         "features": on_map.features,
@@ -78,9 +82,12 @@ def _on_map(study: Study, rig: Rig | None, *, whole: bool) -> tuple[OnMap, list[
     ends = fixed_ends(site, points)
     needed = [one for one in points if one.kind == SitePoint.NODE] if rig and whole else []
     grid = grid_for(study) if needed else None
+    stops, wanted = stops_of(study), wanted_of(study) if whole else None
     found = OnMap(
         site=site,
-        stops=stops_of(study),
+        stops=stops,
+        next_place=place_for(wanted, site, stops) if wanted else None,
+        next_why=wanted.why if wanted else "",
         points=points,
         terrain=Terrain.objects.filter(study=study).defer("heights", "cover").first(),
         features=SiteFeatures.objects.filter(study=study).first(),

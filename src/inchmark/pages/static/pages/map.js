@@ -8,6 +8,7 @@ const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value
 const places = [
   ...(data.fixed ? [data.fixed.slice(0, 2)] : []),
   ...[...data.stops, ...data.points].map((one) => one.slice(2, 4)),
+  ...(data.next ? [data.next.slice(0, 2)] : []),
 ];
 const map = L.map("site-map", { attributionControl: Boolean(data.tiles), zoomSnap: 0.5 });
 map.fitBounds(L.latLngBounds(places).pad(0.25), { maxZoom: 18 });
@@ -71,6 +72,15 @@ if (data.fixed) {
   if (data.needed) {
     L.circle([lat, lon], { radius: data.needed, className: "map-needed", fill: false, interactive: false }).addTo(map);
   }
+}
+
+if (data.next) {
+  const [lat, lon, where, why] = data.next;
+  const words = document.createElement("span");
+  words.textContent = `${why} Here: ${where}.`;
+  const next = L.marker([lat, lon], { icon: sign("next", "next"), title: `Stand here next: ${where}` }).addTo(map);
+  next.getElement().setAttribute("aria-label", `Stand here next: ${where}`);
+  next.bindTooltip(words);
 }
 
 function draggable([label, name, lat, lon, address], icon, noun) {
