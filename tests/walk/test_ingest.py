@@ -4,6 +4,7 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 
+from inchmark.walk.adapters.visits import summary_from_dict
 from inchmark.walk.models import Frame, FrameFile, LineCorrection, Visit, VisitColumns
 from inchmark.walk.querysets import FrameQuerySet
 from inchmark.walk.services import ingest, outing, receive
@@ -252,6 +253,17 @@ def test_figures_from_kept_columns_are_those_of_the_frames(walk):
     summarise(walk.visits.select_related("rig", "walk"))
     assert walk.visits.get().summary == kept
     assert (kept["passes"], kept["heard"]) == (3, 60)
+
+
+def test_positions_of_frames_reach_the_figures_of_their_visit(walk):
+    rows = "".join(f"A,1,{i},-80,53.4,{5.2 + i / 1e4:.5f}\n" for i in range(9))
+    make.log(walk, "rig,stop,seq,rssi_dbm,lat,lon\n" + rows)
+    visit = walk.visits.get()
+    position = summary_from_dict(visit.summary).position
+    assert (position.frames, position.lat_deg) == (9, 53.4)
+    assert position.lon_deg == pytest.approx(5.2004)
+    assert position.east_sd_m > 10
+    assert position.north_sd_m == 0
 
 
 def test_a_log_read_anew_is_packed_anew(walk):

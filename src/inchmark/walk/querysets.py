@@ -26,7 +26,9 @@ _PACKED = """
                AS time_s,
            string_agg(int8send(pass_number), ''::bytea) AS passes,
            string_agg(CASE WHEN hops > 0 THEN '\\x01'::bytea ELSE '\\x00'::bytea END, ''::bytea)
-               AS relayed
+               AS relayed,
+           string_agg(float8send(coalesce(lat, 'NaN')), ''::bytea) AS lat,
+           string_agg(float8send(coalesce(lon, 'NaN')), ''::bytea) AS lon
     FROM (SELECT * FROM walk_frame WHERE visit_id = %s AND file_id = %s
           ORDER BY line_number, seq) AS ordered
 """
@@ -91,7 +93,8 @@ class FrameQuerySet(QuerySet[Any]):
     def packed(self, visit_id: int, file_id: int) -> tuple[bytes, ...]:
         """Return the columns of what a log gave a visit, in logged order, big-endian.
 
-        Counters, heard flags, RSSI, S/N, noise, times [s], passes, whether through a relay.
+        Counters, heard flags, RSSI, S/N, noise, times [s], passes, whether through a relay, latitude
+        and longitude [degrees].
         """
         connection.ensure_connection()
         # Django's own cursor cannot take binary results

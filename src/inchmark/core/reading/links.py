@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from inchmark.core.constants import EARTH_M_PER_DEG
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.link_model.data import FitVisit, LinkKey, LinkPrior
 from inchmark.core.link_model.priors import SIDE_BY_SIDE_M
@@ -22,9 +23,10 @@ from inchmark.core.reading.measured import (
     StopFacts,
     direction_of,
 )
+from inchmark.core.reading.positions import WalkedTo, walked_to
 from inchmark.core.reading.rules import USUAL_EXPONENT
+from inchmark.core.reception.position import Position
 
-EARTH_M_PER_DEG = 111_320.0
 NEAR_M = 10.0  # as free space so far; common practice
 SD_OF_PLUS_MINUS = 2.0  # a +- somebody writes down is taken as two standard deviations
 
@@ -120,6 +122,7 @@ def fit_visits(visits: Sequence[MeasuredVisit], ground: Ground) -> list[FitVisit
     the others.
     """
     places = _receiver_places(ground.site.receivers)
+    positions = positions_by_stop(visits)
     origin = next((one.spot for one in ground.stops.values() if one.spot), None)
     first = ground.site.receivers[0].name if ground.site.receivers else ""
     rows = []
@@ -138,10 +141,28 @@ def fit_visits(visits: Sequence[MeasuredVisit], ground: Ground) -> list[FitVisit
                 receiver_place=places.get(v.key.receiver, v.key.receiver),
                 spot=metres_from(stop.spot, origin),
                 receiver_spot=metres_from(there.spot if there else None, origin),
-                distance_sd_m=(stop.plus_minus_m or 0.0) / SD_OF_PLUS_MINUS,
+                distance_sd_m=_distance_sd_m(
+                    stop,
+                    metres,
+                    walked_to(positions.get(v.key.stop, ()), there.spot if there else None),
+                ),
             )
         )
     return rows
+
+
+def positions_by_stop(visits: Iterable[MeasuredVisit]) -> dict[str, list[Position]]:
+    """Return the positions of the frames of each stop's visits."""
+    found: dict[str, list[Position]] = {}
+    for v in visits:
+        if v.summary.position is not None:
+            found.setdefault(v.key.stop, []).append(v.summary.position)
+    return found
+
+
+def _distance_sd_m(stop: StopFacts, metres: float, walked: WalkedTo | None) -> float:
+    written = (stop.plus_minus_m or 0.0) / SD_OF_PLUS_MINUS
+    return float(np.hypot(written, walked.sd_m(metres) if walked else 0.0))
 
 
 def _receiver_places(receivers: Sequence[ReceiverFacts]) -> dict[str, str]:

@@ -47,6 +47,8 @@ class VisitFrames:
     time_s: Floats
     passes: Ints | None = None
     relayed: NDArray[np.bool_] | None = None
+    lat_deg: Floats | None = None
+    lon_deg: Floats | None = None
 
     def direct(self) -> VisitFrames:
         """Return the lines with those that came through a relay as not heard.
@@ -68,6 +70,8 @@ class VisitFrames:
             time_s=self.time_s[lines],
             passes=None if self.passes is None else self.passes[lines],
             relayed=None if self.relayed is None else self.relayed[lines],
+            lat_deg=None if self.lat_deg is None else self.lat_deg[lines],
+            lon_deg=None if self.lon_deg is None else self.lon_deg[lines],
         )
 
     def pass_lines(self) -> list[NDArray[np.intp]]:

@@ -27,6 +27,7 @@ from inchmark.core.reception.passes import (
     copied_lines,
     read_passes,
 )
+from inchmark.core.reception.position import Position, position_of
 from inchmark.core.reception.sequence import beacon_interval_s
 from inchmark.core.reception.strip import StripMark, strip_marks, strip_of_losses
 
@@ -59,6 +60,7 @@ class VisitSummary:
     relayed: int = 0  # lines that came through a relay: no evidence of the direct link
     change: VisitChange | None = None  # a stretch that differs from the rest
     heard_map: tuple[tuple[int, int, str], ...] = ()  # passes: first counter, frames, bits as hex
+    position: Position | None = None  # of the frames that bear one
     passes: int = 1
     wraps: int = 0
     resets: int = 0
@@ -118,6 +120,7 @@ def summarise_visit(
         ),
         by_snr=_by_snr(one.level, one.snr),
         relayed=int(np.count_nonzero(through_relay)),
+        position=position_of(frames.lat_deg, frames.lon_deg),
         passes=len(passes),
         wraps=sum(part.sequence.wraps for part in passes),
         resets=sum(part.sequence.resets for part in passes),

@@ -116,6 +116,8 @@ def joined(blocks: Sequence[FrameBlock]) -> VisitFrames:
         time_s=np.concatenate([b.time_s for b in blocks]),
         passes=column("pass").astype(np.int64),
         relayed=np.nan_to_num(column("relayed")) > 0,
+        lat_deg=column("lat"),
+        lon_deg=column("lon"),
         **{name: column(name) for name in _FIGURES},
     )
 

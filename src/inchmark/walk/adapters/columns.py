@@ -18,6 +18,7 @@ from inchmark.walk.models import Frame, Visit, VisitColumns
 _COLUMNS = (
     ("seq", ">i8"), ("heard", "?"), ("rssi_dbm", ">f8"), ("snr_db", ">f8"), ("noise_dbm", ">f8"),
     ("time_s", ">f8"), ("passes", ">i8"), ("relayed", "?"),
+    ("lat_deg", ">f8"), ("lon_deg", ">f8"),
 )  # fmt: skip
 _ROW_BYTES = sum(np.dtype(kind).itemsize for _, kind in _COLUMNS)
 _FILE_STEP = 65_536  # passes of a log are fewer

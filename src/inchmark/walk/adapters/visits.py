@@ -13,6 +13,7 @@ from inchmark.core.reception import visit as counted
 from inchmark.core.reception.bursts import LossRuns
 from inchmark.core.reception.changes import Stretch
 from inchmark.core.reception.level_runs import LevelRuns
+from inchmark.core.reception.position import Position
 from inchmark.core.reception.strip import StripMark
 from inchmark.core.reception.visit import VisitChange, VisitKey, VisitSummary
 from inchmark.studies.models import Study
@@ -85,6 +86,8 @@ def summary_from_dict(found: dict[str, Any]) -> VisitSummary:
     for name in ("level_counts", "rssi_counts", "strip", "heard_map", "by_snr"):
         values[name] = tuple(tuple(part) for part in values.get(name, ()))
     values["strip_marks"] = tuple(StripMark(**mark) for mark in values.get("strip_marks", ()))
+    if values.get("position"):
+        values["position"] = Position(**values["position"])
     values["runs"] = LossRuns(**_arrays(values["runs"], "products"))
     if "level_runs" in values:
         values["level_runs"] = LevelRuns(**_arrays(values["level_runs"], "products", "pairs"))

@@ -10,7 +10,9 @@ import numpy as np
 from inchmark.core.link_model.law import GROUND, SLOPE, TWO_SLOPES
 from inchmark.core.reading.analysis import Analysis
 from inchmark.core.reading.laws import break_matters
+from inchmark.core.reading.links import positions_by_stop
 from inchmark.core.reading.measured import StopFacts
+from inchmark.core.reading.positions import WalkedTo, walked_to
 from inchmark.core.reading.ranges import deciding
 from inchmark.core.reading.result import FACT, Note
 from inchmark.core.reading.rules import (
@@ -35,10 +37,16 @@ def distance_doubtful(analysis: Analysis) -> Iterator[Note]:
     p = analysis.posterior
     known = p is not None and analysis.slope_known()
     slope = float(np.median(p.exponent)) if p is not None and known else USUAL_EXPONENT
+    positions = _positions(analysis)
     found = {
         stop: (metres, reasons)
         for stop, metres in {v.key.stop: v.distance_m for v in analysis.visits}.items()
-        if (reasons := _doubts(analysis.stops.get(stop, StopFacts()), metres, slope))
+        if (
+            reasons := [
+                *_doubts(analysis.stops.get(stop, StopFacts()), metres, slope),
+                *_by_positions(positions.get(stop), metres, slope),
+            ]
+        )
     }
     if not found:
         return
@@ -99,6 +107,27 @@ def _doubts(facts: StopFacts, metres: float, slope: float) -> list[str]:
     if facts.geodesic_m and abs(facts.geodesic_m / metres - 1) > DOUBTFUL_SHARE:
         reasons.append(f"the coordinates say {distance(facts.geodesic_m)}")
     return reasons
+
+
+def _positions(analysis: Analysis) -> dict[str, WalkedTo]:
+    """Return what positions of frames say of each stop's distance to the first receiver."""
+    receivers = analysis.site.receivers
+    spot = receivers[0].spot if receivers else None
+    by_stop = positions_by_stop(analysis.visits)
+    pairs = ((stop, walked_to(found, spot)) for stop, found in by_stop.items())
+    return {stop: walked for stop, walked in pairs if walked is not None}
+
+
+def _by_positions(walked: WalkedTo | None, metres: float, slope: float) -> list[str]:
+    """Say what positions of frames hold against a distance, where it is worth a decibel."""
+    if walked is None:
+        return []
+    error_db = 10 * slope * float(np.log10(1 + walked.sd_m(metres) / metres))
+    if error_db < DOUBTFUL_DB:
+        return []
+    if walked.distance_m is not None and walked.off_m(metres) > walked.scatter_m:
+        return [f"its frames were at {distance(walked.distance_m)} by their positions"]
+    return [f"the positions of its frames scatter by {distance(walked.scatter_m)}"]
 
 
 def few_stops(analysis: Analysis) -> Iterator[Note]:
