@@ -18,12 +18,24 @@ import numpy as np
 from bench.invented import THETA_DBM, Regime, Truth, invent, regimes
 from inchmark.core.interval import Estimate
 from inchmark.core.link_model.data import LinkKey
+from inchmark.core.reading.analysis import Walked
 from inchmark.core.reading.reading import read_visits
 from inchmark.core.reading.result import Flag, Reading, VisitReading
+from inchmark.core.reading.rules import ANY, RangeRules
 from inchmark.core.reception.proportion import wilson
 from inchmark.core.reception.visit import VisitKey
 
-KINDS = ("range", "exponent", "margin", "level", "threshold", "loss", "visit level")
+KINDS = (
+    "range",
+    "exchange",
+    "any",
+    "exponent",
+    "margin",
+    "level",
+    "threshold",
+    "loss",
+    "visit level",
+)
 Hits = dict[str, list[bool]]
 
 
@@ -62,9 +74,21 @@ def study(name: str, seed: int) -> tuple[Hits, list[float], list[float], int, di
             hits["threshold"].append(_holds(link.threshold_dbm, truth.threshold[key]))
     if reading.site.exponent and truth.exponent:
         hits["exponent"].append(_holds(reading.site.exponent, truth.exponent))
+    _together(walked, reading, truth, hits)
     _differences(reading, truth, hits)
     _visits(reading, truth, hits)
     return hits, bias, width, without, _notes(regime, reading, truth)
+
+
+def _together(walked: Walked, reading: Reading, truth: Truth, hits: Hits) -> None:
+    """Add the ranges of an exchange, and of any receiver."""
+    for one in reading.exchanges:
+        if one.range_m is not None:
+            hits["exchange"].append(_holds(one.range_m, truth.exchange_m[one.rig, one.receiver]))
+    if truth.any_m:
+        for rig in read_visits(walked, rules=RangeRules(receiver=ANY)).rigs:
+            if rig.loss_range_m is not None:
+                hits["any"].append(_holds(rig.loss_range_m, truth.any_m[rig.rig]))
 
 
 def _differences(reading: Reading, truth: Truth, hits: Hits) -> None:

@@ -24,6 +24,7 @@ from inchmark.core.reading.measured import (
     RigPrior,
     SiteFacts,
     StopFacts,
+    TerrainFacts,
 )
 from inchmark.core.reception.visit import (
     HandCount,
@@ -38,6 +39,7 @@ CENTRE_M = 150.0
 THETA_DBM, REFERENCE_NOISE_DBM = -112.0, -118.0
 SNR_TOP_DB = 24.0  # as far above the threshold as a chirp receiver reports
 HEARD_TOGETHER_KAPPA = 0.7
+PLACES = 4000  # drawn to find the true range of several links together
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,6 +78,7 @@ class Regime:
     break_m: float | None = None
     below_noise: bool = False
     correlated_m: float = 0.0
+    terrain_db: float = 0.0  # sd of what known terrain adds at stops
 
 
 @dataclass(slots=True, kw_only=True)
@@ -86,6 +89,8 @@ class Truth:
     threshold: dict[LinkKey, float] = field(default_factory=dict)
     range_m: dict[LinkKey, float] = field(default_factory=dict)
     penalty: dict[tuple[str, str], float] = field(default_factory=dict)
+    exchange_m: dict[tuple[str, str], float] = field(default_factory=dict)  # by rig and receiver
+    any_m: dict[str, float] = field(default_factory=dict)  # by rig, at any receiver
     exponent: float | None = None
     visit_level: dict[VisitKey, float] = field(default_factory=dict)
     visit_loss: dict[VisitKey, float] = field(default_factory=dict)
@@ -175,6 +180,10 @@ class _Study:
         if r.rings:
             distances = [d for d in (100.0, 250.0, 500.0) for _ in range(4)]
         shadow = {name: self._shadow(distances) for name in self.receivers}
+        bumps = random.normal(0, r.terrain_db, len(distances)) if r.terrain_db else None
+        if bumps is not None:
+            self._know_terrain(distances, bumps)
+            shadow = {name: own - bumps for name, own in shadow.items()}
         for i, d in enumerate(distances):
             noise = random.normal(0, r.noise_sd_db) if r.noise_sd_db else 0.0
             for rig in self.rigs:
@@ -185,6 +194,21 @@ class _Study:
                             key = VisitKey(rig, str(i), condition, direction, name)
                             mean = self._mean(key, d, shadow[name][i], shared)
                             yield self._visit(key, d, mean, noise)
+
+    def _know_terrain(self, distances: list[float], bumps: np.ndarray) -> None:
+        grid = np.geomspace(min(distances) / 2, 3 * max(distances), 24)
+        at_stops = {
+            str(i): self.loss(d) + b for i, (d, b) in enumerate(zip(distances, bumps, strict=True))
+        }
+        self.site = replace(
+            self.site,
+            terrain=TerrainFacts(
+                at_stops=at_stops,
+                distance_m=tuple(grid),
+                loss_db=tuple(float(self.loss(d)) for d in grid),
+            ),
+        )
+        self.truth.exponent = None  # the slope left over is the law's own affair
 
     def _mean(self, key: VisitKey, d: float, shadow: float, shared: float) -> float:
         r = self.regime
@@ -232,6 +256,41 @@ class _Study:
         """Return what the gear reports for a level; a slope under 1 turns about -80 dBm."""
         return -80 + self.regime.rssi_slope * (level + 80)
 
+    def _ranges_together(self, grid: np.ndarray, loss: np.ndarray) -> None:
+        """Find where both directions arrive, and where some receiver hears, by drawn places."""
+        r, drawn = self.regime, np.random.default_rng(17)
+        places = {
+            name: drawn.normal(0, r.sigma_s, PLACES)
+            + drawn.normal(0, np.sqrt(HEARD_TOGETHER_KAPPA) * r.sigma_e, PLACES)
+            for name in self.receivers
+        }
+        own_db = np.sqrt((1 - HEARD_TOGETHER_KAPPA) * r.sigma_e**2 + r.sigma_t**2)
+        own = {link: drawn.normal(0, own_db, PLACES) for link in self.truth.level}
+
+        def arrives(link: LinkKey, metres_loss: float) -> np.ndarray:
+            margin = self.truth.level[link] - metres_loss - self.truth.threshold[link]
+            hand = margin + places[link.receiver] + own[link]
+            return (1 - r.floor) * ndtr(hand / np.hypot(r.sigma_f, r.waterfall))
+
+        def farthest(links: list[LinkKey], *, all_of_them: bool) -> float:
+            low, high = 0, len(grid) - 1
+            while high - low > 1:
+                middle = (low + high) // 2
+                shares = np.array([arrives(link, loss[middle]) for link in links])
+                both = shares.prod(axis=0) if all_of_them else 1 - (1 - shares).prod(axis=0)
+                fine = np.mean(both >= 0.9) >= 0.9
+                low, high = (middle, high) if fine else (low, middle)
+            return float(grid[low])
+
+        for rig in self.rigs:
+            links = [link for link in self.truth.level if link.rig == rig]
+            if len(self.directions) > 1:
+                for name in self.receivers:
+                    legs = [link for link in links if link.receiver == name]
+                    self.truth.exchange_m[rig, name] = farthest(legs, all_of_them=True)
+            if len(self.receivers) > 1:
+                self.truth.any_m[rig] = farthest(links, all_of_them=False)
+
     def _told(self, level):
         """Return what a level should be read as: in true dB where S/N shows the slope.
 
@@ -274,6 +333,7 @@ class _Study:
             budget = level - self.truth.threshold[link] - keep
             below = np.flatnonzero(loss <= budget)
             self.truth.range_m[link] = float(grid[below[-1]]) if len(below) else 1.0
+        self._ranges_together(grid, loss)
         self.truth.level = {k: float(self._told(v)) for k, v in self.truth.level.items()}
         self.truth.threshold = {k: float(self._told(v)) for k, v in self.truth.threshold.items()}
         if not r.snr and self.truth.exponent:
@@ -293,6 +353,7 @@ def regimes() -> Mapping[str, Regime]:
         Regime(name="datasheet 7 dB wrong, no edge", datasheet_off_db=7.0, level_dbm=-50.0),
         Regime(name="ground, break inside", break_m=120.0),
         Regime(name="ground, break outside", break_m=1400.0, level_dbm=-86.0),
+        Regime(name="terrain known", terrain_db=8.0, sigma_s=3.0),
         Regime(name="interference in half", disturbed=0.5),
         Regime(name="jam in mid-visit", jammed=0.3),
         Regime(name="RSSI slope 0.88, no S/N", rssi_slope=0.88),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from inchmark.core.prediction import WalkedLaw
@@ -17,6 +17,8 @@ from inchmark.formats.stored import Stored
 from inchmark.plan.adapters.next_stop import Wanted
 from inchmark.plan.adapters.places import site_facts
 from inchmark.plan.adapters.stops import stop_facts
+from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.adapters.terrain_law import terrain_facts
 from inchmark.plan.models import Design, Site
 from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
@@ -71,12 +73,14 @@ def walked_of(study: Study, visits: Iterable[MeasuredVisit]) -> Walked:
     """Return visits with all that the study knows around them."""
     site = Site.objects.filter(study=study).first()
     rigs = list(study.rigs.with_parts())
-    units = units_by_rig(study)
+    units, stops = units_by_rig(study), list(study.stops.all())
+    around = site_facts(study, site, rigs)
+    terrain = terrain_facts(site, stops, grid_for(study), around)
     return Walked(
         visits=tuple(visits),
         facts={rig.letter: rig_facts(rig, unit=units.get(rig.letter, "")) for rig in rigs},
-        stops={stop.label: stop_facts(stop, site) for stop in study.stops.all()},
-        site=site_facts(study, site, rigs),
+        stops={stop.label: stop_facts(stop, site) for stop in stops},
+        site=replace(around, terrain=terrain),
     )
 
 

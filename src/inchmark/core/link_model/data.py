@@ -136,7 +136,11 @@ class FitData:
     @cached_property
     def known_loss_db(self) -> Floats:
         """Return the loss known beforehand at each visit, about the centre distance [dB]."""
-        return self.law.known_db(self.distance_m, self.centre_m)
+        # a stop's own path is that to the first place of receivers
+        first = self.places[0].receiver_place if self.places else ""
+        places = [self.places[i] for i in self.place]
+        stops = [one.stop if one.receiver_place == first else "" for one in places]
+        return self.law.known_at_stops_db(stops, self.distance_m, self.centre_m)
 
     @cached_property
     def threshold_of(self) -> Ints:

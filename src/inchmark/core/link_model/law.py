@@ -4,23 +4,28 @@
 one slope        mu falls by 10 n lg d; n ~ N(3, 1)
 two slopes       the second begins at the break distance; n1 ~ N(2.2, 0.5), added ~ N(1.8, 0.8)
 physics          the loss over the ground is known from heights; a residual slope ~ N(0, 0.4)
+terrain          as physics, with the loss to each stop known from its own profile
 ===============  ==============================================================================
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from inchmark.core.checks import Floats
 
-SLOPE, TWO_SLOPES, GROUND = "one slope", "two slopes", "ground"
+SLOPE, TWO_SLOPES, GROUND, TERRAIN = "one slope", "two slopes", "ground", "terrain"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PathLaw:
-    """A law with its priors; `known_lg_m` and `known_loss_db` are a curve of loss known before."""
+    """A law with its priors; `known_lg_m` and `known_loss_db` are a curve of loss known before.
+
+    `at_stops` holds stops whose own loss is known, on the scale of the curve.
+    """
 
     kind: str = SLOPE
     prior_mean: tuple[float, ...] = (3.0,)  # from guided (2) to dense (4) and beyond
@@ -28,6 +33,7 @@ class PathLaw:
     break_m: float | None = None
     known_lg_m: tuple[float, ...] = ()
     known_loss_db: tuple[float, ...] = ()
+    at_stops: tuple[tuple[str, float], ...] = ()
 
     def basis(self, distance_m: Floats, centre_m: float) -> Floats:
         """Return what each slope is multiplied with, (..., K); 0 at the centre distance."""
@@ -44,6 +50,18 @@ class PathLaw:
             return np.zeros_like(d)
         found = self._known(np.log10(d)) - self._known(np.log10(np.array(centre_m)))
         return np.asarray(found, dtype=np.float64)
+
+    def known_at_stops_db(
+        self, stops: Sequence[str], distance_m: Floats, centre_m: float
+    ) -> Floats:
+        """Return the loss known beforehand at stops, by their own paths where those are known [dB]."""
+        found = self.known_db(distance_m, centre_m)
+        if self.at_stops:
+            own, centre = dict(self.at_stops), float(self._known(np.log10(np.array(centre_m))))
+            for i, stop in enumerate(stops):
+                if stop in own:
+                    found[i] = own[stop] - centre
+        return found
 
     def _known(self, lg_m: Floats) -> Floats:
         """Interpolate; beyond the curve it goes on as it ends."""
@@ -75,6 +93,14 @@ def over_ground(distance_m: Floats, loss_db: Floats, break_m: float | None = Non
         known_lg_m=tuple(np.log10(np.asarray(distance_m))[order].tolist()),
         known_loss_db=tuple(np.asarray(loss_db)[order].tolist()),
     )
+
+
+def over_terrain(
+    distance_m: Floats, loss_db: Floats, at_stops: Mapping[str, float], break_m: float | None = None
+) -> PathLaw:
+    """Return the law over known terrain: a curve along the walked bearings, each stop by its own path."""
+    curve = over_ground(distance_m, loss_db, break_m)
+    return replace(curve, kind=TERRAIN, at_stops=tuple(sorted(at_stops.items())))
 
 
 def _beyond(distance_m: Floats, break_m: float) -> Floats:

@@ -123,7 +123,8 @@ def _add_waterfall(terms: Terms, data: FitData, spreads: Spreads, t: Floats) -> 
     count, level, visit, starts, rows = data.bins_near
     if not len(rows):
         return
-    width = spreads.waterfall_db[:, None]
+    # within the step of a reading the level is not known, which softens the edge it shows
+    width = np.sqrt(spreads.waterfall_db**2 + data.step_db**2 / 12)[:, None]
     u = (level - t[:, visit]) / width
     log_share, ratio = log_ndtr_and_mills(u)
     weighed = count * ratio

@@ -3,7 +3,8 @@
 Where the ground's reflection begins to cancel near what was walked or is needed, the loss over flat
 ground (two rays, averaged in power over ten per cent of distance) and two slopes are fitted too.
 Ranges are mixed over the laws by how likely each is; everything else is said by the likeliest. The
-plan may say that paths run over open ground.
+plan may say that paths run over open ground. Where terrain is known, the loss over it (with the ground
+in it already) takes the place of the ground's.
 """
 
 from __future__ import annotations
@@ -16,13 +17,14 @@ import numpy as np
 from inchmark.core.checks import Floats
 from inchmark.core.link_model.fit import Fit
 from inchmark.core.link_model.hypers import NoFitError
-from inchmark.core.link_model.law import ONE_SLOPE, PathLaw, over_ground, two_slopes
+from inchmark.core.link_model.law import ONE_SLOPE, PathLaw, over_ground, over_terrain, two_slopes
 from inchmark.core.link_model.priors import Structure
 from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
 from inchmark.core.reading.measured import SiteFacts
 
 # before the walk: one slope, the ground, two slopes; and where the plan says the ground is open
 PRIOR, PRIOR_OPEN = (0.8, 0.1, 0.1), (0.15, 0.7, 0.15)
+PRIOR_TERRAIN = (0.35, 0.55, 0.1)
 NEAR_SHARE, POINTS = 0.1, 21
 Fitter = Callable[[PathLaw, Structure | None], Fit]
 
@@ -47,14 +49,12 @@ def break_matters(site: SiteFacts, distances_m: list[float]) -> bool:
 def fitted_law(fit: Fitter, site: SiteFacts, distances_m: list[float]) -> LawFit:
     """Return the fits under the laws that could matter."""
     first = fit(ONE_SLOPE, None)
-    if not break_matters(site, distances_m) or first.posterior.data.data_level_dbm is None:
+    slope_share, others = _candidates(site, distances_m)
+    if not others or first.posterior.data.data_level_dbm is None:
         return LawFit(fits=(first,), weights=(1.0,))
-    prior = PRIOR_OPEN if site.open_ground else PRIOR
     alone = fit(ONE_SLOPE, first.structure).log_evidence  # compared under the same structure
-    found = [(first, np.log(prior[0]))]
-    for share, law in zip(
-        prior[1:], (ground_law(site), two_slopes(site.break_m or 1.0)), strict=True
-    ):
+    found = [(first, np.log(slope_share))]
+    for share, law in others:
         try:
             other = fit(law, first.structure)
         except NoFitError:
@@ -64,6 +64,27 @@ def fitted_law(fit: Fitter, site: SiteFacts, distances_m: list[float]) -> LawFit
     weight = np.exp(np.array([score for _, score in found]) - found[0][1])
     weight /= weight.sum()
     return LawFit(fits=tuple(one for one, _ in found), weights=tuple(weight.tolist()))
+
+
+def _candidates(
+    site: SiteFacts, distances_m: list[float]
+) -> tuple[float, list[tuple[float, PathLaw]]]:
+    """Return how likely one slope is before the walk, and the other laws with how likely they are."""
+    bends = break_matters(site, distances_m)
+    if site.terrain is not None:
+        alone, terrain, two = PRIOR_TERRAIN
+        known = over_terrain(
+            np.array(site.terrain.distance_m),
+            np.array(site.terrain.loss_db),
+            site.terrain.at_stops,
+            site.break_m,
+        )
+        more = [(two, two_slopes(site.break_m or 1.0))] if bends else []
+        return alone, [(terrain, known), *more]
+    if not bends:
+        return 1.0, []
+    alone, ground, two = PRIOR_OPEN if site.open_ground else PRIOR
+    return alone, [(ground, ground_law(site)), (two, two_slopes(site.break_m or 1.0))]
 
 
 def ground_law(site: SiteFacts) -> PathLaw:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from inchmark.core.reception.visit import VisitKey, VisitSummary
@@ -91,6 +92,15 @@ class RigFacts:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TerrainFacts:
+    """Loss over known terrain [dB]: to each stop, and along the walked bearings by distance [m]."""
+
+    at_stops: Mapping[str, float]
+    distance_m: tuple[float, ...]
+    loss_db: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SiteFacts:
     """What is known of the path before the walk: frequency [Hz], heights of both antennas [m].
 
@@ -106,6 +116,7 @@ class SiteFacts:
     needed_m: float | None = None
     ground: str = "ground"
     open_ground: bool = False  # the plan says that paths run over open, flat ground
+    terrain: TerrainFacts | None = None
 
     @property
     def break_m(self) -> float | None:

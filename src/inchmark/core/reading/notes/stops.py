@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from inchmark.core.link_model.law import GROUND, SLOPE, TWO_SLOPES
+from inchmark.core.link_model.law import GROUND, SLOPE, TERRAIN, TWO_SLOPES
 from inchmark.core.reading.analysis import Analysis
 from inchmark.core.reading.laws import break_matters
 from inchmark.core.reading.links import positions_by_stop
@@ -29,6 +29,7 @@ LAW_WORDS = {
     SLOPE: "one slope",
     TWO_SLOPES: "two slopes that meet there",
     GROUND: "the loss over flat ground",
+    TERRAIN: "the loss over the terrain, each stop by its own path",
 }
 
 
@@ -68,7 +69,22 @@ def distance_doubtful(analysis: Analysis) -> Iterator[Note]:
 def ground_break(analysis: Analysis) -> Iterator[Note]:
     """Say where the ground's reflection begins to cancel, if that lies near what was walked."""
     p, at = analysis.posterior, analysis.site.break_m
-    if p is None or at is None or not break_matters(analysis.site, analysis.distances_m):
+    matters = at is not None and break_matters(analysis.site, analysis.distances_m)
+    if p is not None and analysis.site.terrain is not None:
+        bends = (
+            f" By heights and frequency the ground begins to cancel at {distance(at)}."
+            if matters and at
+            else ""
+        )
+        yield Note(
+            code="terrain_known",
+            kind=FACT,
+            title="The terrain of the paths is known",
+            text=f"This walk is read with {LAW_WORDS[p.data.law.kind]}{_other_laws(analysis)}{bends}",
+            remedy="plan",
+        )
+        return
+    if p is None or at is None or not matters:
         return
     yield Note(
         code="ground_break",

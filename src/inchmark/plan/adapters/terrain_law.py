@@ -1,0 +1,85 @@
+"""The loss over known terrain as a reading takes it: to each stop, and along the walked bearings."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from inchmark.core.checks import Floats
+from inchmark.core.geodesy import Place, destination, geodesic
+from inchmark.core.propagation.diffraction import delta_bullington
+from inchmark.core.propagation.free_space import free_space_loss_db
+from inchmark.core.reading.measured import SiteFacts, TerrainFacts
+from inchmark.core.terrain import TerrainGrid
+from inchmark.plan.adapters.paths import Profile, profiles_of
+from inchmark.plan.adapters.places import Target, fixed_ends, place_of, targets_from
+from inchmark.plan.models import Site, Stop
+
+BEARINGS, POINTS = 8, 24  # radials looked along, distances on each
+NEARER, FARTHER = 0.4, 2.0  # of the nearest and the farthest stop
+BEYOND_DB = 40.0  # a factor ten beyond the terrain, as over flat ground beyond the break
+
+
+def terrain_facts(
+    site: Site | None, stops: Sequence[Stop], grid: TerrainGrid | None, facts: SiteFacts
+) -> TerrainFacts | None:
+    """Return the loss over terrain, None where it is not known to every stop.
+
+    Frequency and heights must be one for all rigs.
+    """
+    if not stops or None in (facts.frequency_hz, facts.fixed_height_m, facts.carried_height_m):
+        return None
+    end = fixed_ends(site, [])[0]
+    targets = targets_from(stops, end)
+    profiles = [one for one in profiles_of(targets, end, grid) if one is not None]
+    if len(profiles) < len(targets) or end.place is None or grid is None:
+        return None
+    losses = _losses(profiles, facts)
+    distances, curve = _curve(end.place, targets, grid, facts)
+    if len(distances) < POINTS // 2:
+        return None
+    return TerrainFacts(
+        at_stops={one.label: float(loss) for one, loss in zip(targets, losses, strict=True)},
+        distance_m=(*distances.tolist(), 10 * float(distances[-1])),
+        loss_db=(*curve.tolist(), float(curve[-1]) + BEYOND_DB),
+    )
+
+
+def _curve(
+    fixed: Place, targets: Sequence[Target], grid: TerrainGrid, facts: SiteFacts
+) -> tuple[Floats, Floats]:
+    """Return distances [m] and the loss there, over the bearings of the stops on average [dB]."""
+    metres = [one.distance_m for one in targets]
+    wanted = np.geomspace(NEARER * min(metres), FARTHER * max(metres), POINTS)
+    places = [place for one in targets if (place := place_of(one)) is not None]
+    azimuths = sorted({round(geodesic(fixed, place).azimuth_deg) for place in places})
+    chosen = np.linspace(0, len(azimuths) - 1, min(BEARINGS, len(azimuths))).round().astype(int)
+    sums, counts = np.zeros(POINTS), np.zeros(POINTS)
+    for azimuth in np.array(azimuths)[chosen].tolist():
+        ends = [destination(fixed, azimuth, float(d)) for d in wanted]
+        found = grid.profiles(fixed, [one.lat_deg for one in ends], [one.lon_deg for one in ends])
+        known = [i for i, profile in enumerate(found) if profile is not None]
+        if known:
+            sums[known] += _losses([profile for profile in found if profile is not None], facts)
+            counts[known] += 1
+    covered = counts > 0
+    return wanted[covered], sums[covered] / counts[covered]
+
+
+def _losses(profiles: Sequence[Profile], facts: SiteFacts) -> Floats:
+    """Return free space and delta-Bullington over profiles [dB]; those of one length together."""
+    found = np.zeros(len(profiles))
+    lengths = np.array([len(d) for d, _ in profiles])
+    for length in np.unique(lengths):
+        rows = np.flatnonzero(lengths == length).tolist()
+        d = np.array([profiles[i][0] for i in rows])
+        diffracted = delta_bullington(
+            d,
+            np.array([profiles[i][1] for i in rows]),
+            height1_m=np.full(len(rows), facts.fixed_height_m),
+            height2_m=np.full(len(rows), facts.carried_height_m),
+            frequency_hz=facts.frequency_hz or 1e9,
+        )
+        found[rows] = free_space_loss_db(d[:, -1], facts.frequency_hz or 1e9) + diffracted.loss_db
+    return found
