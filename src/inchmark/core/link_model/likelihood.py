@@ -20,6 +20,7 @@ from inchmark.core.normal import inverse_mills, log_ndtr, log_ndtr_and_mills, lo
 OWN_FLOOR_SHARE = 0.85  # of visits have the study's own floor
 OTHER_FLOORS = (0.05, 0.1, 0.17, 0.27, 0.4, 0.6)  # what a disturbed visit loses, 0.025 each
 _LOG_SHARES = np.log([OWN_FLOOR_SHARE] + [0.025] * len(OTHER_FLOORS))
+COARSE_STEP_DB = 2.0  # up to here rounding is under a sixth of the usual softness, squared
 USUAL_PENALTY_SPREAD_DB = 4.0  # between rigs in one condition
 
 
@@ -123,8 +124,9 @@ def _add_waterfall(terms: Terms, data: FitData, spreads: Spreads, t: Floats) -> 
     count, level, visit, starts, rows = data.bins_near
     if not len(rows):
         return
-    # within the step of a reading the level is not known, which softens the edge it shows
-    width = np.sqrt(spreads.waterfall_db**2 + data.step_db**2 / 12)[:, None]
+    # within a coarse step the level is not known, which softens the edge that readings show
+    step = data.step_db if data.step_db > COARSE_STEP_DB else 0.0
+    width = np.sqrt(spreads.waterfall_db**2 + step**2 / 12)[:, None]
     u = (level - t[:, visit]) / width
     log_share, ratio = log_ndtr_and_mills(u)
     weighed = count * ratio
