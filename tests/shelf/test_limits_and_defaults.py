@@ -1,11 +1,13 @@
 """What a rig may radiate and how often, and forms that begin on the study's own band."""
 
 import pytest
+from django.core.exceptions import ValidationError
 from django.urls import reverse
 
 from inchmark.core.antenna.match import Match
 from inchmark.shelf.figures.limits import legal_checks
 from inchmark.shelf.figures.rigs import rig_figures
+from inchmark.shelf.services import rigs
 from inchmark.shelf.services.rigs import save_rig
 from inchmark.walk.services.boards import start_boards
 from inchmark.walk.services.receive import RefusedError
@@ -58,3 +60,11 @@ def test_forms_begin_on_the_band_of_the_studys_rigs(client, name):
     assert 'value="868' not in html
     assert 'value="863' not in html
     assert 'value="24' in html or 'value="2.4' in html
+
+
+def test_a_study_takes_so_many_rigs_and_no_more(study, monkeypatch):
+    monkeypatch.setattr(rigs, "MOST_RIGS", 2)
+    make.rig(study, "B")
+    with pytest.raises(ValidationError, match="2 rigs at most"):
+        make.rig(study, "C")
+    save_rig(study, study.rigs.get(letter="B"))  # one that is there can be changed

@@ -19,6 +19,7 @@ from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
 HIGHEST_VSWR = 1e6
+MOST_RIGS = 200  # forms and pages that show every rig stay within a second or two
 BENCH = (
     ("conducted_checks", "conducted"),
     ("centrings", "centring"),
@@ -37,6 +38,10 @@ def next_letter(study: Study) -> str:
 @transaction.atomic
 def save_rig(study: Study, rig: Rig) -> Rig:
     """Check a rig against the database's rules and keep it."""
+    if rig.pk is None and study.rigs.count() >= MOST_RIGS:
+        raise ValidationError(
+            f"A study compares {MOST_RIGS} rigs at most. Remove what is not walked, or start another study."
+        )
     rig.study = study
     take_over(rig)
     rig.full_clean()
