@@ -17,6 +17,7 @@ from inchmark.read.services import KEPT_READINGS, make_reading, queue_reading
 from inchmark.studies.services import change_study
 from inchmark.walk.models import Frame
 from tests import make
+from tests.conftest import LEVELS
 
 pytestmark = pytest.mark.django_db
 
@@ -245,6 +246,23 @@ def test_a_visit_shows_how_frames_came_that_came_in_a_way_of_their_own(reader, w
     )
     assert "1 more than once, counted once" in html
     assert "strip-key" in html
+
+
+@pytest.mark.parametrize(("shift_db", "said"), [(-9, True), (0, False)])
+def test_two_walks_are_set_beside_each_other_and_chance_is_named(reader, walked, shift_db, said):
+    again = make.walk(walked)
+    rows = [
+        f"{rig},{stop},{i},1,{level + shift_db + (i % 5) - 2}"
+        for rig, levels in LEVELS.items()
+        for stop, level in enumerate(levels, start=1)
+        if level > -105
+        for i in range(40)
+    ]
+    make.log(again, make.LOG_HEADER + "\n".join(rows) + "\n", name="again.csv")
+    make_reading(walked.pk)
+    html = page(reader, "read:reading", walked)
+    assert (", beyond chance" in html) is said
+    assert ("no more than" in html) is not said
 
 
 def test_a_strip_is_as_wide_as_it_should_be_and_says_its_counts():
