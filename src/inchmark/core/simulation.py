@@ -19,8 +19,8 @@ from inchmark.core.normal import ndtr
 class SimulatedRig:
     """What a simulated rig truly does.
 
-    Level at 1 m by the path law's intercept [dBm], half-loss level [dBm], RSSI offset of the
-    part [dB]. A receiver that works below its noise reports signal plus noise:
+    Level at 1 m by the path law's intercept [dBm] (with no path between, where the site knows the
+    loss of its paths), half-loss level [dBm], RSSI offset of the part [dB]. A receiver that works below its noise reports signal plus noise:
     `rssi_includes_noise`.
     """
 
@@ -38,7 +38,10 @@ class SimulatedRig:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SimulatedSite:
-    """Slope and spreads of the invented place [dB]."""
+    """Slope and spreads of the invented place [dB].
+
+    `loss_db` is the loss of paths that are known, by rig and stop; the slope holds for the others.
+    """
 
     exponent: float = 3.0
     sigma_s_db: float = 3.0
@@ -50,6 +53,7 @@ class SimulatedSite:
     noise_dbm: float = -117.5
     fading_lag1: float = 0.3
     penalties_db: Mapping[str, float] = field(default_factory=dict)
+    loss_db: Mapping[tuple[str, str], float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,7 +96,8 @@ class SimulatedWalk:
         site, random, one = self.site, self.random, self.rigs[rig]
         if stop not in self.shadow:
             self.shadow[stop] = float(random.normal(0, site.sigma_s_db))
-        mean = one.level_at_1m_dbm - 10 * site.exponent * np.log10(distance_m)
+        by_slope = 10 * site.exponent * float(np.log10(distance_m))
+        mean = one.level_at_1m_dbm - site.loss_db.get((rig, stop), by_slope)
         mean += self.shadow[stop] + random.normal(0, site.sigma_e_db)
         mean -= site.penalties_db.get(condition, 0.0)
         threshold = one.threshold_dbm + random.normal(0, site.sigma_t_db)

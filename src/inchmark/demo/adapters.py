@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
 
-from inchmark.core.geodesy import Place, destination, geodesic
 from inchmark.core.reading.measured import TO_CARRIED, TO_FIXED
 from inchmark.core.simulation import SimulatedFrame, SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.demo import marsh
@@ -34,27 +33,38 @@ EARS = (
 )
 
 
-def second_log(shadow: dict[str, float]) -> str:
+Losses = Mapping[str, Mapping[str, float]]  # by receiver and stop [dB]; the fixed end is ""
+
+
+def site_with(losses: Mapping[str, float], rigs: Iterable[str]) -> SimulatedSite:
+    """Return the marsh as some receiver has it, paths losing what is known of them [dB]."""
+    return SimulatedSite(
+        sigma_s_db=marsh.SIGMA_S_DB,
+        sigma_e_db=0.8,
+        noise_dbm=-116.0,
+        loss_db={(rig, stop): loss for rig in rigs for stop, loss in losses.items()},
+    )
+
+
+def second_log(shadow: dict[str, float], losses: Losses) -> str:
     """Return the log of the second walk; `shadow` is what the places did on the first [dB]."""
-    return "".join(csv_lines(_lines(shadow), COLUMNS))
+    return "".join(csv_lines(_lines(shadow, losses), COLUMNS))
 
 
-def _lines(shadow: dict[str, float]) -> Iterator[dict[str, Cell]]:
-    walks = {ear: _walk(ear, shadow) for ear in EARS}
-    metres = {ear: _distances(ear) for ear in EARS}
+def _lines(shadow: dict[str, float], losses: Losses) -> Iterator[dict[str, Cell]]:
+    walks = {ear: _walk(ear, shadow, losses[ear.receiver]) for ear in EARS}
+    metres = {label: metres for label, _, metres, *_ in marsh.STOPS}
     clock = START_S
     for stop in marsh.SECOND_STOPS:
         for rig in marsh.SECOND_RIGS:
             for condition in ("", marsh.LAID_FLAT):
                 ears = EARS if not condition else EARS[:1]
                 for ear in ears:
-                    yield from _visit(
-                        walks[ear], ear, rig, stop, metres[ear][stop], condition, clock
-                    )
+                    yield from _visit(walks[ear], ear, rig, stop, metres[stop], condition, clock)
                 clock += marsh.SECOND_FRAMES * marsh.INTERVAL_S + GAP_S
 
 
-def _walk(ear: _Ear, shadow: dict[str, float]) -> SimulatedWalk:
+def _walk(ear: _Ear, shadow: dict[str, float], losses: Mapping[str, float]) -> SimulatedWalk:
     rigs = {
         letter: SimulatedRig(
             level_at_1m_dbm=marsh.TRUTH[letter][0] + ear.gain_db,
@@ -63,24 +73,9 @@ def _walk(ear: _Ear, shadow: dict[str, float]) -> SimulatedWalk:
         )
         for letter in marsh.SECOND_RIGS
     }
-    site = SimulatedSite(
-        exponent=marsh.EXPONENT, sigma_s_db=marsh.SIGMA_S_DB, sigma_e_db=0.8, noise_dbm=-116.0
-    )
     random = np.random.default_rng([marsh.SEED, EARS.index(ear)])
     own = dict(shadow) if not ear.receiver else {}
-    return SimulatedWalk(site, rigs, random, shadow=own)
-
-
-def _distances(ear: _Ear) -> dict[str, float]:
-    """Return the distance of each stop from what is heard there or hears there [m]."""
-    if not ear.receiver:
-        return {label: metres for label, _, metres, *_ in marsh.STOPS}
-    start = Place(lat_deg=marsh.FIXED["lat"], lon_deg=marsh.FIXED["lon"])
-    barn = destination(start, marsh.BARN[3], marsh.BARN[2])
-    return {
-        label: geodesic(barn, destination(start, bearing, metres)).distance_m
-        for label, _, metres, bearing, _ in marsh.STOPS
-    }
+    return SimulatedWalk(site_with(losses, rigs), rigs, random, shadow=own)
 
 
 def _visit(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from datetime import date
 from typing import Any
@@ -12,16 +12,19 @@ import numpy as np
 from django.db import transaction
 
 from inchmark.core.geodesy import Place, destination
-from inchmark.core.simulation import SimulatedFrame, SimulatedRig, SimulatedSite, SimulatedWalk
+from inchmark.core.simulation import SimulatedFrame, SimulatedRig, SimulatedWalk
 from inchmark.demo import marsh
-from inchmark.demo.adapters import second_log
+from inchmark.demo.adapters import Losses, second_log, site_with
 from inchmark.devices.analyser import SweepRange
 from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY
 from inchmark.devices.simulated_boards import Itinerary, walk_frames
 from inchmark.formats.frame_log.writer import SIMULATED_COLUMNS, csv_lines, simulated_tokens
 from inchmark.formats.touchstone import touchstone_text
+from inchmark.plan.adapters.places import fixed_ends, site_facts
+from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.adapters.terrain_law import losses_to
 from inchmark.plan.models import Design, Site, SitePoint, Stop
-from inchmark.plan.services import place_fixed_end, save_stop
+from inchmark.plan.services import place_fixed_end, save_stop, site_of
 from inchmark.plan.services.design import acknowledge, save_design
 from inchmark.plan.services.features import keep_features
 from inchmark.plan.services.points import save_point
@@ -69,21 +72,47 @@ def load_demo(by: Any) -> Study:
     load_bench(study)
     load_places(study)
     load_plan(study, by)
-    walk_the_marsh(study, by, day=WALK_DAY, log=marsh_log(), **marsh.FIRST_WALK)
-    load_second_walk(study, by)
+    add_barn(study)
+    losses = path_losses(study)
+    log = marsh_log(losses[""])
+    walk_the_marsh(study, by, day=WALK_DAY, log=log, **marsh.FIRST_WALK)
+    load_second_walk(study, by, losses)
     make_reading(study.pk)
     return study
 
 
-def load_second_walk(study: Study, by: Any) -> None:
-    """Add the walk of a week later: both directions, a second receiver, rigs laid flat."""
+def path_losses(study: Study) -> Losses:
+    """Return what paths from each receiver to each stop lose by Plan [dB]: one world for both."""
+    site, stops, grid = site_of(study), list(study.stops.all()), grid_for(study)
+    rigs, points = list(study.rigs.with_parts()), list(study.points.all())
+    facts = site_facts(study, site, rigs)
+    found = {}
+    for end in fixed_ends(site, points):
+        heard = facts if end.height_m is None else replace(facts, fixed_height_m=end.height_m)
+        found[end.label] = losses_to(end, stops, grid, heard)
+    return found
+
+
+def add_barn(study: Study) -> None:
+    """Add the second receiver, on the roof of the barn."""
     label, name, metres, bearing = marsh.BARN
     lat, lon = _off(metres, bearing)
     save_point(
         study,
-        SitePoint(kind=SitePoint.RECEIVER, label=label, name=name, lat=lat, lon=lon, antenna_m=4.0),
+        SitePoint(
+            kind=SitePoint.RECEIVER,
+            label=label,
+            name=name,
+            lat=lat,
+            lon=lon,
+            antenna_m=marsh.BARN_M,
+        ),
     )
-    log = second_log(shadow_of_the_marsh())
+
+
+def load_second_walk(study: Study, by: Any, losses: Losses) -> None:
+    """Add the walk of a week later: both directions, a second receiver, rigs laid flat."""
+    log = second_log(shadow_of_the_marsh(losses[""]), losses)
     walk_the_marsh(study, by, day=SECOND_DAY, log=log, **marsh.SECOND_WALK)
 
 
@@ -161,6 +190,7 @@ def marsh_rig(study: Study, letter: str, setting: str, antenna: str) -> Rig:
         fixed_antenna_part=antennas.get(name=marsh.FIXED_ANTENNA),
         fixed_feed_part=feeds.get(name=marsh.FIXED_FEED),
         battery=study.battery_parts.get(name=marsh.BATTERY),
+        housing_loss_db=marsh.BOX_DB,
         height_m=marsh.HEIGHT_M,
         fixed_height_m=marsh.FIXED_HEIGHT_M,
     )
@@ -265,30 +295,26 @@ def marsh_stops() -> list[Stop]:
     return stops
 
 
-def _first_walk() -> SimulatedWalk:
+def _first_walk(losses: Mapping[str, float]) -> SimulatedWalk:
     rigs = {
         letter: SimulatedRig(
             level_at_1m_dbm=level, threshold_dbm=threshold, rssi_includes_noise=True
         )
         for letter, (level, threshold) in marsh.TRUTH.items()
     }
-    site = SimulatedSite(
-        exponent=marsh.EXPONENT, sigma_s_db=marsh.SIGMA_S_DB, sigma_e_db=0.8, noise_dbm=-116.0
-    )
-    return SimulatedWalk(site, rigs, np.random.default_rng(marsh.SEED))
+    return SimulatedWalk(site_with(losses, rigs), rigs, np.random.default_rng(marsh.SEED))
 
 
-def shadow_of_the_marsh() -> dict[str, float]:
+def shadow_of_the_marsh(losses: Mapping[str, float]) -> dict[str, float]:
     """Return what each place does to a level [dB]; it is the same on every walk."""
-    walk = _first_walk()
+    walk = _first_walk(losses)
     for _ in marsh_frames(walk):
         pass
     return walk.shadow
 
 
-def marsh_frames(walk: SimulatedWalk | None = None) -> Iterator[SimulatedFrame]:
+def marsh_frames(walk: SimulatedWalk) -> Iterator[SimulatedFrame]:
     """Yield the frames of the first walk, the counter restarting once on purpose."""
-    walk = walk or _first_walk()
     way = Itinerary(
         stops=[(label, metres) for label, _, metres, _, _ in marsh.STOPS],
         rigs=list(walk.rigs),
@@ -304,9 +330,13 @@ def marsh_frames(walk: SimulatedWalk | None = None) -> Iterator[SimulatedFrame]:
         yield replace(frame, seq=frame.seq - fallen) if frame.rig == rig and fallen else frame
 
 
-def marsh_log() -> str:
-    """Return the receiver's log: heard frames only, and a few lines damaged on purpose."""
-    heard = (simulated_tokens(frame) for frame in marsh_frames() if frame.heard)
+def marsh_log(losses: Mapping[str, float]) -> str:
+    """Return the receiver's log over paths of known loss [dB by stop].
+
+    Heard frames only, and a few lines damaged on purpose.
+    """
+    frames = marsh_frames(_first_walk(losses))
+    heard = (simulated_tokens(frame) for frame in frames if frame.heard)
     lines = list(csv_lines(heard, SIMULATED_COLUMNS))
     lines[40] = lines[40][:17] + "\n"  # cut off
     lines[217] = lines[217].replace(",-", ",-9x", 1)  # a garbled level

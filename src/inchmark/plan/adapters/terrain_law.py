@@ -13,7 +13,7 @@ from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.reading.measured import SiteFacts, TerrainFacts
 from inchmark.core.terrain import TerrainGrid
 from inchmark.plan.adapters.paths import Profile, profiles_of
-from inchmark.plan.adapters.places import Target, fixed_ends, place_of, targets_from
+from inchmark.plan.adapters.places import FixedEnd, Target, fixed_ends, place_of, targets_from
 from inchmark.plan.models import Site, Stop
 
 BEARINGS, POINTS = 8, 24  # radials looked along, distances on each
@@ -31,19 +31,32 @@ def terrain_facts(
     if not stops or None in (facts.frequency_hz, facts.fixed_height_m, facts.carried_height_m):
         return None
     end = fixed_ends(site, [])[0]
-    targets = targets_from(stops, end)
-    profiles = [one for one in profiles_of(targets, end, grid) if one is not None]
-    if len(profiles) < len(targets) or end.place is None or grid is None:
+    losses = losses_to(end, stops, grid, facts)
+    if len(losses) < len(stops) or end.place is None or grid is None:
         return None
-    losses = _losses(profiles, facts)
+    targets = targets_from(stops, end)
     distances, curve = _curve(end.place, targets, grid, facts)
     if len(distances) < POINTS // 2:
         return None
     return TerrainFacts(
-        at_stops={one.label: float(loss) for one, loss in zip(targets, losses, strict=True)},
+        at_stops=losses,
         distance_m=(*distances.tolist(), 10 * float(distances[-1])),
         loss_db=(*curve.tolist(), float(curve[-1]) + BEYOND_DB),
     )
+
+
+def losses_to(
+    end: FixedEnd, stops: Sequence[Stop], grid: TerrainGrid | None, facts: SiteFacts
+) -> dict[str, float]:
+    """Return the loss over terrain to stops by their label [dB]; those without a profile are left out."""
+    targets = targets_from(stops, end)
+    known = [
+        (one.label, profile)
+        for one, profile in zip(targets, profiles_of(targets, end, grid), strict=True)
+        if profile is not None
+    ]
+    losses = _losses([profile for _, profile in known], facts)
+    return {label: float(loss) for (label, _), loss in zip(known, losses, strict=True)}
 
 
 def _curve(

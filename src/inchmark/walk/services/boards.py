@@ -3,26 +3,29 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
 from django.db import transaction
 from procrastinate.contrib.django import app
 
-from inchmark.core.budget import link_budget
-from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.simulation import SimulatedRig, SimulatedSite, SimulatedWalk
 from inchmark.devices.serial_bridge import BridgeError, read_lines
 from inchmark.devices.simulated_boards import Itinerary, SimulatedBoards, walk_frames
-from inchmark.shelf.adapters.ends import carried_end, fixed_end, sensitivity_of
+from inchmark.plan.adapters.places import fixed_ends, targets_from
+from inchmark.plan.adapters.predictions import predictions
+from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.services import site_of
+from inchmark.shelf.adapters.ends import sensitivity_of
+from inchmark.shelf.adapters.rigs import reference_dbm
 from inchmark.shelf.figures.rigs import rig_figures
 from inchmark.shelf.models import Rig
+from inchmark.studies.models import Study
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
 from inchmark.walk.services.receive import RefusedError, file_bytes, queue_import
 
 FRAMES, PAUSE_S, BATCH_LINES = 60, 0.001, 100
-EXTRA_LOSS_AT_1M_DB = 4.0  # low antennas over wet ground already lose this against free space
 SENSITIVITY_SLACK_DB = 1.0
 
 
@@ -117,25 +120,33 @@ def _append(file: FrameFile, batch: list[bytes]) -> None:
 
 
 def _frames(walk: Walk, seed: int) -> Iterator[Any]:
+    """Yield the frames of a walk in the world that Plan predicts: its paths, and what places add."""
     study = walk.study
-    rigs = {rig.letter: _simulated(rig) for rig in study.rigs.with_parts()}
-    slowest = max(rig_figures(rig).min_interval_s for rig in study.rigs.with_parts())
-    simulated = SimulatedWalk(SimulatedSite(), rigs, np.random.default_rng(seed))
+    rigs = list(study.rigs.with_parts())
+    simulated = SimulatedWalk(
+        SimulatedSite(loss_db=_losses(study, rigs)),
+        {rig.letter: _simulated(rig) for rig in rigs},
+        np.random.default_rng(seed),
+    )
     way = Itinerary(
         stops=[(stop.label, stop.distance_m) for stop in study.stops.all()],
-        rigs=list(rigs),
+        rigs=[rig.letter for rig in rigs],
         frames=walk.frames_per_visit or FRAMES,
-        interval_s=walk.interval_s or slowest,
+        interval_s=walk.interval_s or max(rig_figures(rig).min_interval_s for rig in rigs),
     )
     return walk_frames(simulated, way)
 
 
+def _losses(study: Study, rigs: Sequence[Rig]) -> dict[tuple[str, str], float]:
+    """Return what Plan predicts each rig's path to each stop to lose [dB], before any walk."""
+    site, stops = site_of(study), list(study.stops.all())
+    end = fixed_ends(site, [])[0]
+    rows = predictions(targets_from(stops, end), rigs, site, grid_for(study), end)
+    return {
+        (cell.rig.letter, row.stop.label): cell.path.loss_db for row in rows for cell in row.cells
+    }
+
+
 def _simulated(rig: Rig) -> SimulatedRig:
-    at_1m = link_budget(
-        carried_end(rig),
-        fixed_end(rig),
-        path_loss_db=float(free_space_loss_db(1.0, rig.frequency_hz)) + EXTRA_LOSS_AT_1M_DB,
-        path_source="1 m",
-    )
     threshold = sensitivity_of(rig).threshold_dbm + SENSITIVITY_SLACK_DB
-    return SimulatedRig(level_at_1m_dbm=at_1m.arriving_dbm, threshold_dbm=threshold)
+    return SimulatedRig(level_at_1m_dbm=reference_dbm(rig), threshold_dbm=threshold)
