@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 from inchmark.demo.services import load_demo
 from inchmark.people.models import User
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Setting, Unit
+from inchmark.walk.models import Visit
 from tests.browser.conftest import serious_axe_findings
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -243,7 +244,8 @@ def test_without_scripts_the_answer_and_the_table_are_there(browser, signed_in, 
     page.goto(f"{marsh}/read/")
     expect(page.locator("#answer")).to_contain_text("reaches")
     expect(page.get_by_role("figure", name="Frames delivered").locator("svg")).to_be_visible()
-    assert page.locator("table .strip").count() == 64
+    visits = Visit.objects.filter(walk__study=int(marsh.rsplit("/", 1)[1])).count()
+    assert page.locator("table .strip").count() == visits > 50
     context.close()
 
 

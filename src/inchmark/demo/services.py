@@ -268,7 +268,7 @@ def marsh_terrain() -> str:
     heights = 1.2 + 0.3 * np.sin(east / 37) * np.cos(up / 53)
     heights += 1.8 * np.exp(-(((away - 62) / 12) ** 2))  # the sea wall
     heights -= 1.0 * np.exp(-(((away - 125) / 10) ** 2))  # the first creek
-    heights += 1.5 * np.exp(-(((away - 480) / 20) ** 2))  # the causeway
+    heights += 0.7 * np.exp(-(((away - 480) / 20) ** 2))  # the causeway
     heights += 4.5 * np.exp(-(((away - 820) / 70) ** 2))  # the low ridge
     heights[away < 15] = marsh.FIXED["ground_m"]
     lines = "\n".join(" ".join(f"{h:.2f}" for h in line) for line in heights)

@@ -17,7 +17,7 @@ from scipy.special import ndtri
 from inchmark.core.checks import Floats, fraction
 from inchmark.core.interval import Estimate
 from inchmark.core.link_model.data import LinkKey
-from inchmark.core.link_model.law import SLOPE
+from inchmark.core.link_model.law import SLOPE, TERRAIN
 from inchmark.core.link_model.posterior import Posterior, summarise
 from inchmark.core.normal import ndtr
 
@@ -201,7 +201,11 @@ def _spread_out(count: int, size: int) -> Floats:
 
 
 def lg_distance(p: Posterior, budget_db: Floats) -> Floats:
-    """Return lg of the last distance [m] at which the path still loses no more than a budget."""
+    """Return lg of the last distance [m] at which the path still loses no more than a budget.
+
+    Over terrain it is the distance up to which it does: behind a hollow it may do so again, but a
+    node in the hollow would not be served.
+    """
     slopes, law, centre = p.slopes, p.data.law, p.data.centre_m
     if law.kind == SLOPE:
         found: Floats = np.log10(centre) + budget_db / (
@@ -210,8 +214,10 @@ def lg_distance(p: Posterior, budget_db: Floats) -> Floats:
         return found
     d = centre * 10**_GRID
     loss = slopes @ law.basis(d, centre).T + law.known_db(d, centre)
-    # outwards from the far end: the last distance that still holds, however it wavers before
-    loss = np.minimum.accumulate(loss[:, ::-1], axis=1)[:, ::-1]
+    if law.kind == TERRAIN:
+        loss = np.maximum.accumulate(loss, axis=1)
+    else:  # from the far end inwards: reflections from flat ground waver, and are no hollows
+        loss = np.minimum.accumulate(loss[:, ::-1], axis=1)[:, ::-1]
     below = loss <= budget_db[:, None]
     last = np.clip(below.sum(axis=1) - 1, 0, len(d) - 2)
     rows_ = np.arange(len(loss))

@@ -77,7 +77,14 @@ def _curve(
             sums[known] += _losses([profile for profile in found if profile is not None], facts)
             counts[known] += 1
     covered = counts > 0
-    return wanted[covered], sums[covered] / counts[covered]
+    return wanted[covered], _smoothed(sums[covered] / counts[covered])
+
+
+def _smoothed(curve: Floats) -> Floats:
+    """Return a curve with each point half of its neighbours: a place is not a point."""
+    padded = np.concatenate([curve[:1], curve, curve[-1:]])
+    found: Floats = (padded[:-2] + 2 * curve + padded[2:]) / 4
+    return found
 
 
 def _losses(profiles: Sequence[Profile], facts: SiteFacts) -> Floats:
