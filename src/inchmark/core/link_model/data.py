@@ -18,6 +18,7 @@ from inchmark.core.checks import Floats
 from inchmark.core.link_model.law import ONE_SLOPE, PathLaw
 from inchmark.core.reception.visit import VisitSummary
 
+OWN_FLOOR_SHARE = 0.85  # before anything is known of interference
 BINS_ABOVE_LOWEST_DB = 22.0  # further up ln Phi is 0 to double precision for any softness met
 
 Ints = NDArray[np.int64]
@@ -122,6 +123,7 @@ class FitData:
     step_db: float = 1.0
     reference_noise_dbm: float | None = field(default=None)
     threshold_doubt: float = 1.0  # factor on what thresholds may be off by
+    own_floor_share: float = OWN_FLOOR_SHARE  # of visits that lose no more than the study's floor
 
     @property
     def distance_m(self) -> Floats:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from inchmark.core.link_model.priors import Structure
 from inchmark.core.link_model.screening import clip_level_dbm, reading_step_db
 from inchmark.core.link_model.structures import explore_all
 
+OFTEN_DISTURBED, LEAST_UNDISTURBED = 0.25, 0.4  # shares of visits
 DISTURBED_BELOW = 0.1  # how likely a visit's losses are the usual ones, to be called disturbed
 
 
@@ -67,8 +68,13 @@ def fit_link_model(
         threshold_doubt=threshold_doubt,
     )
     designs, weight = explore_all(data, only=only)
-    best = designs[int(np.argmax(weight))]
     posterior = draw_posterior(designs, weight, random=random)
+    hit = 1 - float(np.mean(posterior.visits.own_floor))
+    if hit > OFTEN_DISTURBED:  # so much interference is the site's way, no rare mishap
+        data = replace(data, own_floor_share=max(1 - hit, LEAST_UNDISTURBED))
+        designs, weight = explore_all(data, only=only)
+        posterior = draw_posterior(designs, weight, random=random)
+    best = designs[int(np.argmax(weight))]
     own = posterior.visits.own_floor
     return Fit(
         posterior=posterior,

@@ -17,9 +17,7 @@ from inchmark.core.checks import Floats
 from inchmark.core.link_model.data import FitData
 from inchmark.core.normal import inverse_mills, log_ndtr, log_ndtr_and_mills, log_phi, ndtr
 
-OWN_FLOOR_SHARE = 0.85  # of visits have the study's own floor
-OTHER_FLOORS = (0.05, 0.1, 0.17, 0.27, 0.4, 0.6)  # what a disturbed visit loses, 0.025 each
-_LOG_SHARES = np.log([OWN_FLOOR_SHARE] + [0.025] * len(OTHER_FLOORS))
+OTHER_FLOORS = (0.05, 0.1, 0.17, 0.27, 0.4, 0.6)  # what a disturbed visit loses, all as likely
 COARSE_STEP_DB = 2.0  # up to here rounding is under a sixth of the usual softness, squared
 USUAL_PENALTY_SPREAD_DB = 4.0  # between rigs in one condition
 
@@ -148,7 +146,9 @@ def _add_floors(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> Non
     log_kept = np.log1p(-floors)
     lossy = data.lossy
     none_lost = ~lossy
-    total, share = _summed_out(heard[none_lost] * log_kept)
+    other = (1 - data.own_floor_share) / len(OTHER_FLOORS)
+    log_shares = np.log([data.own_floor_share] + [other] * len(OTHER_FLOORS))
+    total, share = _summed_out(heard[none_lost] * log_kept, log_shares)
     terms.value[:, none_lost] += total
     terms.own_floor[:, none_lost] = share[0]
     if not np.any(lossy):
@@ -158,7 +158,7 @@ def _add_floors(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> Non
     # never under the floor, so neither the logarithm nor the quotient can run away
     share_lost = below + floors * (1 - below)
     hazard = np.exp(log_kept + log_phi(at)) / share_lost
-    value, share = _summed_out(lost * np.log(share_lost) + kept * log_kept)
+    value, share = _summed_out(lost * np.log(share_lost) + kept * log_kept, log_shares)
     slopes = -lost * hazard
     slope = np.sum(share * slopes, axis=0)
     spread = np.sum(share * (slopes - slope) ** 2, axis=0)
@@ -168,9 +168,9 @@ def _add_floors(terms: Terms, data: FitData, spreads: Spreads, z: Floats) -> Non
     terms.own_floor[:, lossy] = share[0]
 
 
-def _summed_out(logs: Floats) -> tuple[Floats, Floats]:
+def _summed_out(logs: Floats, log_shares: Floats) -> tuple[Floats, Floats]:
     """Return ln sum_j pi_j exp(l_j) over the floors (J, B, V), and how likely each floor is."""
-    each = logs + _LOG_SHARES[:, None, None]
+    each = logs + log_shares[:, None, None]
     top = each.max(axis=0)
     parts = np.exp(each - top)
     total = parts.sum(axis=0)
