@@ -37,6 +37,7 @@ DAY = datetime.date(2026, 11, 14)
 # addresses of no study: how one gets in, the list of one's own, and what has tests of its own
 OF_NO_STUDY = {
     "begin-with-logs",
+    "http-api",
     "people:sign-in",
     "people:sign-in-link",
     "people:sign-out",

@@ -3,6 +3,7 @@
 from django.urls import include, path
 
 from inchmark.walk.api import api
+from inchmark.walk.views.http_api import http_api
 
 urlpatterns = [
     path("", include("inchmark.upkeep.urls")),
@@ -15,6 +16,7 @@ urlpatterns = [
     path("studies/<int:study_id>/decide/", include(("inchmark.decide.urls", "decide"))),
     path("begin/", include("inchmark.walk.start_urls")),
     path("field/", include("inchmark.walk.field_urls")),
+    path("api/", http_api, name="http-api"),
     path("api/", api.urls),
 ]
 handler404 = "inchmark.pages.errors.not_found"
