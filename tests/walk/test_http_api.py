@@ -41,3 +41,28 @@ def test_the_schema_is_a_file_too(client):
 
 def test_a_stranger_is_asked_to_sign_in(client):
     assert client.get(reverse("http-api")).status_code == 302
+
+
+def test_a_token_of_a_walk_sends_into_that_walk_alone(owner_client, study):
+    here, other = make.walk(study), make.walk(study)
+    address = reverse("walk:token", args=[study.pk, here.pk])
+    page = owner_client.post(address, {"name": "sea wall", "days": 7})
+    secret = page.context["secret"]
+    assert make.missing(page, [secret, "The token, once"]) == []
+    owner_client.logout()
+    assert make.post_frames(owner_client, secret, here) == 202
+    assert make.post_frames(owner_client, secret, other) == 404
+
+
+def test_a_token_of_a_walk_needs_a_name_and_an_end(owner_client, study):
+    address = reverse("walk:token", args=[study.pk, make.walk(study).pk])
+    page = owner_client.post(address, {"name": "", "days": 0})
+    assert page.status_code == 422
+    assert page.context["secret"] == ""
+
+
+def test_a_viewer_makes_no_token(client, study):
+    walk = make.walk(study)
+    client.force_login(make.member(study, "viewer"))
+    answer = client.post(reverse("walk:token", args=[study.pk, walk.pk]), {"name": "x", "days": 7})
+    assert answer.status_code in (403, 404)

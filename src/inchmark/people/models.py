@@ -30,6 +30,7 @@ class AccessToken(models.Model):
     last_used_at = models.DateTimeField(null=True)
     expires_at = models.DateTimeField(null=True)
     only_study = models.PositiveBigIntegerField(null=True)  # the number of the one it is good for
+    only_walk = models.PositiveBigIntegerField(null=True)  # likewise
 
     class Meta:
         ordering = ["created_at", "pk"]

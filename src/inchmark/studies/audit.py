@@ -78,6 +78,7 @@ WORDS = {
     "walk:bad-lines": "corrected lines of a log",
     "walk:file-again": "had a log read again",
     "walk:recipe": "said how a log is read",
+    "walk:token": "made a token for a walk",
     "walk:stays": "changed the timeline of a walk",
     "walk:names": "named what logs call rigs and stops",
     "walk:file-aside": "set a log aside or took it back",

@@ -113,4 +113,6 @@ def _walk_of(request: HttpRequest, walk_id: int) -> tuple[Walk, Any]:
     walks = Walk.objects.loggable_by(token.user)
     if token.only_study is not None:
         walks = walks.filter(study_id=token.only_study)
+    if token.only_walk is not None:
+        walks = walks.filter(pk=token.only_walk)
     return get_object_or_404(walks, pk=walk_id), token.user

@@ -63,9 +63,14 @@ def use_sign_in_link(secret: str) -> User | None:
 
 
 def make_access_token(
-    user: User, name: str, *, days: int | None = None, only_study: int | None = None
+    user: User,
+    name: str,
+    *,
+    days: int | None = None,
+    only_study: int | None = None,
+    only_walk: int | None = None,
 ) -> str:
-    """Return the secret of a new token, good for some days and one study if so asked."""
+    """Return the secret of a new token, good for some days, one study or one walk if so asked."""
     secret, digest = new_secret()
     AccessToken.objects.create(
         user=user,
@@ -73,6 +78,7 @@ def make_access_token(
         digest=digest,
         expires_at=timezone.now() + timedelta(days=days) if days else None,
         only_study=only_study,
+        only_walk=only_walk,
     )
     return secret
 

@@ -146,3 +146,16 @@ class BadLinesForm(forms.Form):
             if name.startswith("line-") and number.isdecimal() and len(number) <= LONGEST_NUMBER:
                 found[int(number)] = value.replace("\x00", "")
         return found
+
+
+class WalkTokenForm(forms.Form):
+    """A token for one walk."""
+
+    name = forms.CharField(max_length=60, label="Name", help_text="Like “bridge on the sea wall”.")
+    days = forms.IntegerField(
+        min_value=1,
+        max_value=3650,
+        initial=7,
+        label="Good for days",
+        help_text="Then it ends by itself.",
+    )
