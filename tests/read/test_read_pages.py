@@ -265,6 +265,16 @@ def test_two_walks_are_set_beside_each_other_and_chance_is_named(reader, walked,
     assert ("no more than" in html) is not said
 
 
+def test_visits_made_in_several_passes_are_named_and_asked_for(reader, walked):
+    rows = "".join(f"A,1,{5000 + i},1,-70\n" for i in range(20))
+    make.log(walked.walks.get(), make.LOG_HEADER + rows, name="evening.csv")
+    make_reading(walked.pk)
+    html = page(reader, "read:reading", walked)
+    assert "2 passes" in html
+    assert '<option value="2">2 passes</option>' in html
+    assert page(reader, "read:reading", walked, passes="2").count('class="strip ') == 1
+
+
 def test_a_strip_is_as_wide_as_it_should_be_and_says_its_counts():
     strip = strip_of([(1, 1), (1, 0), (4, 2)])
     assert strip.words == "3 of 6 heard, in the order sent"

@@ -336,6 +336,7 @@ def _visit(row: VisitReading) -> Json:
         "wraps": row.wraps,
         "silent_tail": row.silent_tail,
         "relayed": row.relayed,
+        "passes": row.passes,
         "left_out": row.left_out,
         "in_hand": _or_null(row.in_hand),
         "expected_dbm": row.expected_dbm,

@@ -318,6 +318,7 @@ class VisitReading(OfVisit):
     noise_derived: bool = False
     relayed: int = 0
     left_out: int = 0  # frames of a stretch that differs
+    passes: int = 1  # goes it was made in
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

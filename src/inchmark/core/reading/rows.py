@@ -161,6 +161,7 @@ def visit_reading(analysis: Analysis, i: int) -> VisitReading:
         reads_high_db=high,
         noise_derived=s.noise_derived,
         relayed=s.relayed,
+        passes=s.passes,
         left_out=s.sent - used.sent,
     )
 

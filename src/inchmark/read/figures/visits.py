@@ -44,6 +44,7 @@ class VisitRow:
         """Return what became of some of its frames, in words."""
         one = self.figures
         counted = (
+            (one.passes if one.passes > 1 else 0, "passes"),
             (one.relayed, "relayed"),
             (one.out_of_order, "late"),
             (one.duplicates, "twice"),
@@ -81,6 +82,7 @@ class Shown:
     link: str = ""  # direction and receiver, apart by a bar
     condition: str = ""
     walk: str = ""
+    passes: str = ""
     by: str = "stop"
     unfolded: bool = False
 
@@ -104,13 +106,14 @@ class Shown:
             "link": f"{figures.direction}|{figures.receiver}",
             "condition": figures.condition,
             "walk": figures.walk,
+            "passes": str(figures.passes),
         }
         return all(
             not getattr(self, name) or getattr(self, name) == wanted[name] for name in wanted
         )
 
 
-FILTERS = ("stop", "rig", "link", "condition", "walk")
+FILTERS = ("stop", "rig", "link", "condition", "walk", "passes")
 FOLD_FROM = 100  # visits; more are folded into a row for each stop or rig
 
 
@@ -142,12 +145,17 @@ def choices(reading: Reading) -> list[Choice]:
             {one.condition: one.condition for one in every if one.condition},
         ),
         ("walk", "Walk", {one.walk: one.walk for one in every if one.walk}),
+        ("passes", "Made in", {str(one.passes): _passes(one.passes) for one in every}),
     ]
     return [
         Choice(name=name, label=label, values=sorted(values.items()))
         for name, label, values in found
         if len(values) > 1 or (name == "condition" and values)
     ]
+
+
+def _passes(count: int) -> str:
+    return "one pass" if count == 1 else f"{count} passes"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -314,6 +322,7 @@ VISIT_COLUMNS = (
     "noise_dbm",
     "in_hand_db",
     "relayed",
+    "passes",
     "left_out",
     "interfered",
 )
@@ -343,6 +352,7 @@ def visit_table_rows(reading: Reading) -> Iterator[dict[str, Cell]]:
             "noise_dbm": one.noise_dbm,
             "in_hand_db": one.in_hand_db,
             "relayed": one.relayed,
+            "passes": one.passes,
             "left_out": one.left_out,
             "interfered": int(one.interfered),
         }
