@@ -91,7 +91,7 @@ def test_distance_labels_fit_from_a_bench_to_a_horizon(distances):
 
 def test_the_table_narrows_by_link_and_condition_and_groups_by_rig(owner_client, linked):
     reading = make.reading(linked)
-    assert [one.name for one in choices(reading)] == ["link", "condition"]
+    assert [one.name for one in choices(reading)] == ["link", "condition", "passes"]
     groups = table(linked, reading, Shown(link="to_carried|"))
     assert sum(len(group.visits) for group in groups) == 4
     (box,) = table(linked, reading, Shown(condition="in a box"))
