@@ -12,6 +12,7 @@ from inchmark.core.reading.guidance import ENOUGH, WANTED_DB, Looked
 from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reading.result import Reading
 from inchmark.core.reading.rules import BEST, RangeRules
+from inchmark.core.reading.taught import losses_of
 from inchmark.core.wording import number
 from inchmark.formats.stored import Stored
 from inchmark.plan.adapters.next_stop import Wanted
@@ -139,20 +140,16 @@ def walked_law(study: Study) -> WalkedLaw | None:
     site = kept.reading.site if kept else None
     if kept is None or site is None or site.exponent is None:
         return None
-    found = {
-        one.rig: (one.needed.distance_m, one.reference_dbm - one.needed.level_dbm.estimate)
-        for one in kept.reading.rigs
-        if one.needed and one.needed.level_dbm and one.reference_dbm is not None
-    }
+    found = losses_of(kept.reading)
     if not found:
         return None
     spread = site.shadowing_db.estimate if site.shadowing_db else USUAL_SPREAD_DB
     slope = f"slope {number(10 * site.exponent.estimate)} dB per ×10"
     return WalkedLaw(
-        loss_db=sum(loss for _, loss in found.values()) / len(found),
+        loss_db=sum(loss.estimate for _, loss in found.values()) / len(found),
         at_m=next(iter(found.values()))[0],
         exponent=site.exponent.estimate,
         shadowing_db=spread,
-        by_rig=tuple((rig, loss) for rig, (_, loss) in found.items()),
+        by_rig=tuple((rig, loss.estimate) for rig, (_, loss) in found.items()),
         words=f"{slope}, {len({one.stop for one in kept.reading.visits})} stops walked",
     )

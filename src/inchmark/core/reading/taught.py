@@ -23,23 +23,32 @@ class Taught:
     rigs: tuple[str, ...]
 
 
+def losses_of(reading: Reading) -> dict[str, tuple[float, Estimate]]:
+    """Return the distance [m] and the loss there [dB] of each rig whose budget and level are known."""
+    return {
+        one.rig: (one.needed.distance_m, _loss(one.reference_dbm, one.needed.level_dbm))
+        for one in reading.rigs
+        if one.needed and one.needed.level_dbm and one.reference_dbm is not None
+    }
+
+
+def _loss(reference_dbm: float, level: Estimate) -> Estimate:
+    return Estimate(
+        reference_dbm - level.estimate, reference_dbm - level.high, reference_dbm - level.low
+    )
+
+
 def taught_by(reading: Reading, frequency_hz: float) -> Taught | None:
     """Return what a reading teaches, None where slope or budgets are not known.
 
     Rigs share the path, so their limits are averaged, not narrowed.
     """
-    known = [
-        (one.rig, one.needed.distance_m, one.reference_dbm, one.needed.level_dbm)
-        for one in reading.rigs
-        if one.needed and one.needed.level_dbm and one.reference_dbm is not None
-    ]
+    known = losses_of(reading)
     if reading.site.exponent is None or not known:
         return None
-    at_m = known[0][1]
+    at_m = next(iter(known.values()))[0]
     free = float(free_space_loss_db(at_m, frequency_hz))
-    losses = np.array(
-        [[ref - one.estimate, ref - one.high, ref - one.low] for *_, ref, one in known]
-    )
+    losses = np.array([[one.estimate, one.low, one.high] for _, one in known.values()])
     middle, low, high = (float(one) for one in losses.mean(axis=0) - free)
     return Taught(
         exponent=reading.site.exponent,
@@ -47,5 +56,5 @@ def taught_by(reading: Reading, frequency_hz: float) -> Taught | None:
         at_m=at_m,
         shadowing_db=reading.site.shadowing_db,
         stops=len({one.stop for one in reading.visits}),
-        rigs=tuple(rig for rig, *_ in known),
+        rigs=tuple(known),
     )
