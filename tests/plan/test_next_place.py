@@ -7,7 +7,8 @@ from inchmark.core.geodesy import Place, destination
 from inchmark.plan.adapters.next_stop import Wanted, place_for, place_words
 from inchmark.plan.models import Site
 from inchmark.plan.services import place_fixed_end, site_of
-from inchmark.read.services import make_reading, next_place_words
+from inchmark.read.adapters import kept_reading, next_place_words
+from inchmark.read.services import make_reading
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -27,7 +28,7 @@ def on_a_bearing(walked):
 
 
 def test_the_map_and_the_answer_name_a_place(on_a_bearing, reader):
-    words = next_place_words(on_a_bearing)
+    words = next_place_words(on_a_bearing, kept_reading(on_a_bearing))
     assert words.startswith("By the planned route that is ")
     study_map = reader.get(reverse("plan:map", args=[on_a_bearing.pk]))
     assert make.missing(study_map, ["Stand next at", words]) == []
@@ -40,7 +41,7 @@ def test_the_map_and_the_answer_name_a_place(on_a_bearing, reader):
 
 
 def test_without_coordinates_the_distance_stands_alone(walked, reader):
-    assert next_place_words(walked) == ""
+    assert next_place_words(walked, kept_reading(walked)) == ""
     assert "By the planned route" not in make.html(
         reader.get(reverse("read:reading", args=[walked.pk]))
     )

@@ -59,7 +59,7 @@ def test_the_table_narrows_to_a_stop_or_a_rig(reader, walked):
 def test_the_page_reads_summaries_only_and_costs_a_fixed_number_of_queries(
     reader, walked, django_assert_max_num_queries
 ):
-    with django_assert_max_num_queries(20) as seen:
+    with django_assert_max_num_queries(17) as seen:
         page(reader, "read:reading", walked)
     with django_assert_max_num_queries(8):
         page(reader, "read:reading", walked)  # the rest is kept for the revision

@@ -15,14 +15,15 @@ from inchmark.core.reading.rules import BEST, RangeRules
 from inchmark.core.reading.taught import losses_of
 from inchmark.core.wording import number
 from inchmark.formats.stored import Stored
-from inchmark.plan.adapters.next_stop import Wanted
+from inchmark.plan.adapters.next_stop import Wanted, place_for, place_words
 from inchmark.plan.adapters.places import site_facts
-from inchmark.plan.adapters.stops import stop_facts
+from inchmark.plan.adapters.stops import stop_facts, stops_of
 from inchmark.plan.adapters.terrain import grid_for
 from inchmark.plan.adapters.terrain_law import terrain_facts
 from inchmark.plan.models import Design, Site
 from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
+from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 from inchmark.walk.adapters.visits import units_by_rig
 from inchmark.walk.models import Visit
@@ -35,10 +36,12 @@ __all__ = [
     "kept_reading",
     "looked_of",
     "newest",
+    "next_place_words",
     "next_wanted",
     "rules_of",
     "walked_law",
     "walked_of",
+    "wanted_by",
 ]
 
 USUAL_SPREAD_DB = 6.0  # between places, where too few stops tell it
@@ -128,10 +131,30 @@ def forget() -> None:
 def next_wanted(study: Study) -> Wanted | None:
     """Return where the latest reading says to stand next; None where it is enough or not known."""
     kept = kept_reading(study)
-    guided = kept.reading.guidance if kept else None
+    return wanted_by(kept) if kept else None
+
+
+def wanted_by(kept: KeptReading) -> Wanted | None:
+    """Return where a reading says to stand next; None where it is enough or not known."""
+    guided = kept.reading.guidance
     if guided is None or guided.verdict == ENOUGH:
         return None
     return Wanted(guided.next_m, guided.next_label, guided.sentence)
+
+
+def next_place_words(study: Study, kept: KeptReading) -> str:
+    """Return where to stand next by the planned route, empty where that is not known."""
+    return per_revision(study, "next-place", lambda: _place_words(study, kept), kept.row.pk)
+
+
+def _place_words(study: Study, kept: KeptReading) -> str:
+    wanted = wanted_by(kept)
+    if wanted is None:
+        return ""
+    site = Site.objects.filter(study=study, lat__isnull=False).first()
+    if site is None:
+        return ""  # without coordinates a distance is no place
+    return place_words(place_for(wanted, site, stops_of(study)))
 
 
 def walked_law(study: Study) -> WalkedLaw | None:

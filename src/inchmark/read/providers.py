@@ -2,11 +2,16 @@
 
 from django.urls import reverse
 
-from inchmark.plan.adapters.next_stop import place_for, place_words, provide_next
-from inchmark.plan.adapters.stops import stops_of
+from inchmark.plan.adapters.next_stop import provide_next
 from inchmark.plan.adapters.walked import provide_walked
-from inchmark.plan.services import site_of
-from inchmark.read.adapters import kept_reading, newest, next_wanted, walked_law
+from inchmark.read.adapters import (
+    kept_reading,
+    newest,
+    next_place_words,
+    next_wanted,
+    walked_law,
+    wanted_by,
+)
 from inchmark.read.services import queue_reading
 from inchmark.studies.models import Study
 from inchmark.studies.services import on_change
@@ -19,12 +24,11 @@ def marks(study: Study, found: Marks) -> None:
     kept = kept_reading(study)
     if kept is None:
         return
-    wanted = next_wanted(study)
+    wanted = wanted_by(kept)
     if wanted is not None:
-        at = place_for(wanted, site_of(study), stops_of(study))
         found.next = NextMark(
             distance_m=wanted.distance_m,
-            words=f"{wanted.why} {place_words(at)}".strip(),
+            words=f"{wanted.why} {next_place_words(study, kept)}".strip(),
             url=f"{page}#guidance",
         )
     for one in kept.reading.rigs:

@@ -13,16 +13,12 @@ from inchmark.core.reading.reading import Asked, read_visits
 from inchmark.core.reading.taught import Taught, taught_by
 from inchmark.core.wording import listed
 from inchmark.formats.frame_log.columns import COLUMNS
-from inchmark.plan.adapters.next_stop import place_for, place_words
-from inchmark.plan.adapters.stops import stops_of
-from inchmark.plan.services import site_of
 from inchmark.read.adapters import (
     STORED,
     USUAL_SPREAD_DB,
     KeptReading,
     kept_reading,
     looked_of,
-    next_wanted,
     rules_of,
     walked_of,
 )
@@ -153,12 +149,6 @@ def _follow_the_rigs(visits: list[Visit]) -> None:
         return older or (told is not None and told != of.get("noise_in_rssi", told))
 
     summarise(visit for visit in visits if told_otherwise(visit))
-
-
-def next_place_words(study: Study) -> str:
-    """Return where to stand next by the planned route, empty where that is not known."""
-    wanted = next_wanted(study)
-    return place_words(place_for(wanted, site_of(study), stops_of(study))) if wanted else ""
 
 
 def taught(study: Study, kept: KeptReading) -> Taught | None:

@@ -19,7 +19,7 @@ from inchmark.pages.keeping import done
 from inchmark.pages.parts import go_to, page_or_part, streamed, unless_known
 from inchmark.people.services.rates import at_most
 from inchmark.read import figures, services
-from inchmark.read.adapters import KeptReading
+from inchmark.read.adapters import KeptReading, next_place_words
 from inchmark.read.drawings.charts import ReadCharts
 from inchmark.read.drawings.strip import strip_of
 from inchmark.read.figures.beside import beside
@@ -63,9 +63,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         )
         context["choices"] = figures.choices(found)
         context["folds"] = figures.folds(found)
-        context["next_words"] = per_revision(
-            study, "read-next", lambda: services.next_place_words(study), row
-        )
+        context["next_words"] = next_place_words(study, kept)
         context["taught"] = per_revision(
             study, "read-taught", lambda: services.taught(study, kept), row
         )
