@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import subprocess
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Protocol
 
 from launch.cluster import end_with_parent
@@ -65,6 +67,13 @@ class Program:
         os.setsid()  # Ctrl-C reaches us alone; we end the children in order
         end_with_parent(signal.SIGTERM)
         os.nice(self.nice)
+        if self.nice:
+            self._group_stands_back()
+
+    def _group_stands_back(self) -> None:
+        """Weigh the session down too: between sessions a kernel may not look at nice (sched(7), autogroup)."""
+        with contextlib.suppress(OSError):
+            Path("/proc/self/autogroup").write_text(str(self.nice))
 
     def ended(self) -> bool:
         """Tell whether the process is gone."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import time
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import pytest
 from django import forms
@@ -74,9 +75,12 @@ def test_a_worker_s_connection_stands_back() -> None:
         cursor.execute("SELECT 1")
     pid = connection.connection.info.backend_pid
     before = os.getpriority(os.PRIO_PROCESS, pid)
+    group = Path(f"/proc/{pid}/autogroup")
     try:
         stand_back(None, connection)
         assert os.getpriority(os.PRIO_PROCESS, pid) == BEHIND
+        if group.exists():
+            assert group.read_text().split()[-2:] == ["nice", str(BEHIND)]
     finally:
         if os.geteuid() == 0:
             os.setpriority(os.PRIO_PROCESS, pid, before)
