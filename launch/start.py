@@ -156,7 +156,7 @@ def _worker(queue: str, at_once: int, environment: dict[str, str]) -> Program:
     command += ["--queues", queues, "--name", f"{queue}-{os.getpid()}"]
     # pages go first: whoever waits for one sits before it
     own = environment | {"INCHMARK_ROLE": "worker"}
-    return Program(f"{queue} worker", command, own, nice=15, stands_on="database")
+    return Program(f"{queue} worker", command, own, nice=19, stands_on="database")
 
 
 def _fingerprint(environment: dict[str, str]) -> str:

@@ -18,7 +18,7 @@ from typing import Any
 from django.db.backends.base.base import BaseDatabaseWrapper
 from django.db.backends.signals import connection_created
 
-BEHIND = 15  # as nice; a thirtieth of the share of a process at 0, where both want a core
+BEHIND = 19  # as nice; a seventieth of the share of a process at 0, where both want a core
 GROUP_TRIES, GROUP_PAUSE_S = 5, 0.12
 
 
