@@ -9,7 +9,15 @@ import sys
 import time
 
 from launch.cluster import Cluster, keep_secret
-from launch.machine import PYTHON, ROOT, need_chromium, need_environment, need_postgres, need_python
+from launch.machine import (
+    PYTHON,
+    ROOT,
+    need_chromium,
+    need_environment,
+    need_mosquitto,
+    need_postgres,
+    need_python,
+)
 from launch.say import StopError, say, stop
 from launch.start import app_environment
 
@@ -36,6 +44,8 @@ def main() -> int:
             cluster = Cluster(VAR / "postgres", need_postgres(), durable=False)
         if "browser" in parts:
             need_chromium()
+        if "core" in parts:
+            need_mosquitto()
         need_environment(check=True)
         keep_secret(VAR / "secret-key")
         url = cluster.start() if cluster else url

@@ -18,6 +18,7 @@ PYTHON = VENV / "bin" / "python"
 REASONS = {
     "postgresql": "the study's data live in PostgreSQL",
     "chromium": "the browser tests drive the real interface",
+    "mosquitto": "the bridge is tried against a real MQTT broker",
     "libatomic1": "the driver of the browser tests links to it",
     "python3-venv": "the app's libraries are kept apart from the machine's",
 }
@@ -63,6 +64,12 @@ def need_chromium() -> None:
         ctypes.CDLL("libatomic.so.1")
     except OSError:
         install("libatomic1")
+
+
+def need_mosquitto() -> None:
+    """Install Debian's MQTT broker if it is missing; tests start it on loopback."""
+    if not Path("/usr/sbin/mosquitto").exists() and not shutil.which("mosquitto"):
+        install("mosquitto")
 
 
 def install(package: str) -> None:

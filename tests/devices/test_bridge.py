@@ -31,6 +31,8 @@ class App(BaseHTTPRequestHandler):
         code = self.answers.pop(0) if self.answers else 200
         if code != 200:
             return self._answer(code, {"detail": "not now"})
+        if self.path.endswith("/read-backs"):
+            return self._answer(200, {"read_back": 1})
         own = self.kept.setdefault((body["source"], body["start"]), [])
         if body["first"] > len(own) + 1:
             return self._answer(409, {"detail": "gap", "wanted": len(own) + 1})

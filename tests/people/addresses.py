@@ -57,6 +57,7 @@ OF_NO_STUDY = {
     "api:api-root",
     "api:add_frames",
     "api:add_lines",
+    "api:add_read_back",
     "upkeep:live",
     "upkeep:ready",
     "upkeep:metrics",

@@ -13,6 +13,14 @@ from tests import make
 pytestmark = pytest.mark.django_db
 
 
+@pytest.fixture
+def one_minute(monkeypatch):
+    """A clock on which no minute ends while a test counts."""
+    moment = timezone.now()
+    monkeypatch.setattr("inchmark.people.services.rates.timezone.now", lambda: moment)
+
+
+@pytest.mark.usefixtures("one_minute")
 def test_too_often_is_refused_with_how_long_to_wait_and_others_go_on(owner_client, study, client):
     page = reverse("read:again", args=[study.pk])
     asked = [owner_client.post(page) for _ in range(13)]

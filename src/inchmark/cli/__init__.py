@@ -11,6 +11,7 @@ from pathlib import Path
 from inchmark.cli.bridge import add_parser as add_bridge
 from inchmark.cli.frames import add_parser as add_frames
 from inchmark.cli.reference import TableResult, check_tables
+from inchmark.cli.simulate import add_parser as add_simulate
 from inchmark.cli.study import Known, read_files
 from inchmark.core.reading.answer import answer_of
 from inchmark.core.reading.expected import served_words
@@ -19,8 +20,6 @@ from inchmark.core.reading.rules import BEST, WORSE, RangeRules
 from inchmark.core.reception.visit import Counting
 from inchmark.core.wording import distance, level
 from inchmark.devices.serial_bridge import BridgeError
-from inchmark.devices.simulated_analyser import SimulatedAnalyser
-from inchmark.devices.simulated_boards import example_boards, example_log
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.reading_json import reading_json
 from inchmark.formats.study_file import StudyFile, read_study_file
@@ -103,19 +102,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     reference.add_argument("folder", type=Path)
     reference.set_defaults(run=_reference)
-    simulate = commands.add_parser(
-        "simulate", help="write an invented walk, or serve simulated boards over TCP"
-    )
-    simulate.add_argument("--seed", type=int, default=1)
-    simulate.add_argument("--into", type=Path, help="folder to write frames.csv and stops.csv to")
-    simulate.add_argument(
-        "--serve", type=int, metavar="PORT", help="serve one walk as lines on 127.0.0.1:PORT"
-    )
-    simulate.add_argument(
-        "--analyser", type=int, metavar="PORT", help="answer as an analyser on 127.0.0.1:PORT"
-    )
-    simulate.add_argument("--antenna", default="whip", help="antenna on its port (whip)")
-    simulate.set_defaults(run=_simulate)
+    add_simulate(commands)
     add_bridge(commands)
     return parser
 
@@ -216,27 +203,3 @@ def _print_table(result: TableResult) -> None:
         print(f"    {line}")
     if result.skipped:
         print(f"    {len(result.skipped)} rows not known yet: {', '.join(result.skipped)}")
-
-
-def _simulate(parsed: argparse.Namespace) -> int:
-    if parsed.serve:
-        boards = example_boards(parsed.seed, port=parsed.serve)
-        print(f"simulated boards on 127.0.0.1:{boards.port}; end with Ctrl-C")
-        boards.serve_until_interrupted()
-        return 0
-    if parsed.analyser:
-        analyser = SimulatedAnalyser(antenna=parsed.antenna, port=parsed.analyser)
-        print(f"simulated analyser on 127.0.0.1:{analyser.port}; end with Ctrl-C")
-        try:
-            analyser.serve()
-        except KeyboardInterrupt:
-            analyser.close()
-        return 0
-    if not parsed.into:
-        raise ValueError("say where: --into FOLDER writes files, --serve PORT serves lines")
-    parsed.into.mkdir(parents=True, exist_ok=True)
-    frames, stops = example_log(parsed.seed)
-    (parsed.into / "frames.csv").write_text(frames, encoding="utf-8")
-    (parsed.into / "stops.csv").write_text(stops, encoding="utf-8")
-    print(f"{parsed.into}/frames.csv, {parsed.into}/stops.csv")
-    return 0

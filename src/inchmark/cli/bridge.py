@@ -5,13 +5,14 @@ from __future__ import annotations
 import argparse
 import signal
 import sys
-import threading
 from pathlib import Path
 
-from inchmark.devices.bridge.bridge import TELL_S, Bridge
+from inchmark.cli.bridge_table import show
+from inchmark.devices.bridge.bridge import Bridge
 from inchmark.devices.bridge.sender import Sender
 from inchmark.devices.bridge.sources import Source, source_of
 from inchmark.devices.bridge.spool import Spool
+from inchmark.devices.bridge.tally import Tallies
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -24,7 +25,8 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         action="append",
         default=[],
         metavar="NAME=KIND:ADDRESS",
-        help="tcp:HOST:PORT, udp:PORT, serial:DEVICE@BAUD, file:PATH (followed as it grows), or -",
+        help="tcp:HOST:PORT, udp:PORT, serial:DEVICE@BAUD, mqtt:HOST:PORT/TOPIC, "
+        "file:PATH (followed as it grows), or -",
     )
     parser.add_argument("--connect", metavar="HOST:PORT", help="a board on TCP, until it closes")
     parser.add_argument(
@@ -33,6 +35,13 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
         default=[],
         metavar="[NAME:]FIELD=VALUE",
         help="what a source stands for: rig, stop, receiver, direction, condition",
+    )
+    parser.add_argument(
+        "--send",
+        action="append",
+        default=[],
+        metavar="NAME:TEXT",
+        help="say a line to a board, like a settings string, and keep what it answers in 2 s",
     )
     parser.add_argument(
         "--post",
@@ -64,10 +73,16 @@ def run(parsed: argparse.Namespace) -> int:
         token = parsed.token_file.read_text(encoding="utf-8").strip()
         constants = _constants(parsed.set, sources)
         sender = Sender(spool, parsed.post, token, _say, constants=constants)
-    bridge = Bridge(spool, sources, sender, _say)
+    tallies = Tallies()
+    bridge = Bridge(
+        spool, sources, sender, _say, tell=_to_tell(parsed.send, sources), watch=tallies.take
+    )
+    if sys.stderr.isatty():
+        bridge.said = show(bridge, tallies)
+        if sender is not None:
+            sender.said = bridge.said
     for name in (signal.SIGINT, signal.SIGTERM):
         signal.signal(name, lambda *_: bridge.stop.set())
-    threading.Thread(target=_tell, args=(bridge,), daemon=True).start()
     bridge.run()
     _say(bridge.words())
     spool.close()
@@ -78,10 +93,17 @@ def _say(words: str) -> None:
     sys.stderr.write(f"{words}\n")
 
 
-def _tell(bridge: Bridge) -> None:
-    """Say now and then how it stands, where somebody looks."""
-    while sys.stderr.isatty() and not bridge.stop.wait(TELL_S):
-        _say(bridge.words())
+def _to_tell(texts: list[str], sources: list[Source]) -> dict[str, list[str]]:
+    answering = {source.name for source in sources if source.answers}
+    found: dict[str, list[str]] = {}
+    for text in texts:
+        name, colon, words = text.partition(":")
+        if not colon or not words or name not in answering:
+            raise ValueError(
+                f"--send {text}: write NAME:TEXT, with the name of a source on tcp or serial."
+            )
+        found.setdefault(name, []).append(words)
+    return found
 
 
 def _constants(texts: list[str], sources: list[Source]) -> dict[str, dict[str, str]]:

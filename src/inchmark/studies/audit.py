@@ -89,6 +89,8 @@ WORDS = {
     "decide:item-drop": "dropped a value of a budget",
     "api:add_frames": "sent frames through the API",
     "api:add_lines": "sent lines of a live source",
+    "api:add_read_back": "kept what a board answered",
+    "walk:lines": "sent lines of a board from the browser",
 }
 _NAMES = ("letter", "label", "name", "title", "serial")
 
@@ -129,11 +131,17 @@ def record_changes(
             _request.reset(before)
         study_id, refused = _study_of(request), getattr(request, "refused", False)
         done = response.status_code < 400 and not refused
+        done = done and not getattr(request, "left_out", False)
         if study_id and done and request.user.is_authenticated and not _is_kept(request):
             _record(request, study_id)
         return response
 
     return answer
+
+
+def leave_out(request: HttpRequest) -> None:
+    """Keep no row for a request; its view keeps one where it begins something."""
+    request.left_out = True  # type: ignore[attr-defined]
 
 
 def _study_of(request: HttpRequest) -> int | None:

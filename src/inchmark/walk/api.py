@@ -8,11 +8,14 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, NinjaAPI, Schema, Status
 from ninja.security import HttpBearer
+from pydantic import AwareDatetime
 
 from inchmark.people.services import token_of
 from inchmark.studies.audit import record
+from inchmark.walk.forms.lines import LINE_END, Lines
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services.growing import GapError, append_lines
+from inchmark.walk.services.read_back import keep_read_back
 from inchmark.walk.services.receive import RefusedError, receive
 
 
@@ -32,21 +35,26 @@ class FileOut(Schema):
     known: bool
 
 
-class LinesIn(Schema):
-    """Raw lines of a source, numbered from 1 since its start."""
-
-    source: str = Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f]+$")
-    start: str = Field(min_length=1, max_length=40, pattern=r"^[\w.:+-]+$")
-    first: int = Field(ge=1, le=10**12)
-    lines: list[str] = Field(max_length=2000)
-    constants: dict[str, str] = Field(default_factory=dict)
-
-
 class LinesOut(Schema):
     """The log, and the number of the last line that has come."""
 
     file: int
     through: int
+
+
+class ReadBackIn(Schema):
+    """What a board was told, when, and what it answered."""
+
+    source: str = Field(min_length=1, max_length=60, pattern=r"^[^\x00-\x1f]+$")
+    at: AwareDatetime
+    asked: str = Field(min_length=1, max_length=400)
+    answered: str = Field(max_length=4000)
+
+
+class ReadBackOut(Schema):
+    """The kept read-back."""
+
+    read_back: int
 
 
 class GapOut(Schema):
@@ -83,21 +91,13 @@ def add_frames(request: HttpRequest, walk_id: int) -> Status[Any]:
 
 
 @api.post("/walks/{walk_id}/lines", response={200: LinesOut, 409: GapOut, 422: ProblemOut})
-def add_lines(request: HttpRequest, walk_id: int, body: LinesIn) -> Status[Any]:
+def add_lines(request: HttpRequest, walk_id: int, body: Lines) -> Status[Any]:
     """Append raw lines of a source; the same lines again add nothing."""
     walk, user = _walk_of(request, walk_id)
-    if any("\n" in line or "\r" in line for line in body.lines):
-        return Status(422, {"detail": "A line holds a line end. Send each line as one text."})
+    if body.broken():
+        return Status(422, {"detail": LINE_END})
     try:
-        file = append_lines(
-            walk,
-            source=body.source,
-            start=body.start,
-            first=body.first,
-            lines=body.lines,
-            constants=body.constants,
-            by=user,
-        )
+        file = append_lines(walk, by=user, **body.model_dump())
     except GapError as gap:
         return Status(409, {"detail": str(gap), "wanted": gap.wanted})
     except RefusedError as wrong:
@@ -105,6 +105,20 @@ def add_lines(request: HttpRequest, walk_id: int, body: LinesIn) -> Status[Any]:
     if body.first == 1:  # one row for a source, not one for every post of it
         record(walk.study_id, user.get_username(), "api:add_lines", body.source)
     return Status(200, {"file": file.pk, "through": file.line_count})
+
+
+@api.post("/walks/{walk_id}/read-backs", response={200: ReadBackOut, 422: ProblemOut})
+def add_read_back(request: HttpRequest, walk_id: int, body: ReadBackIn) -> Status[Any]:
+    """Keep what a board answered to a line it was told; the same once more adds nothing."""
+    walk, user = _walk_of(request, walk_id)
+    try:
+        one = keep_read_back(
+            walk, source=body.source, at=body.at, asked=body.asked, answered=body.answered, by=user
+        )
+    except RefusedError as wrong:
+        return Status(422, {"detail": str(wrong)})
+    record(walk.study_id, user.get_username(), "api:add_read_back", body.source)
+    return Status(200, {"read_back": one.pk})
 
 
 def _walk_of(request: HttpRequest, walk_id: int) -> tuple[Walk, Any]:

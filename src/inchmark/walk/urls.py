@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.walk.views import counts, field, logs, stays, tokens, walks
+from inchmark.walk.views import counts, field, logs, sources, stays, tokens, walks
 
 WALKS = [
     path("", walks.walks, name="walks"),
@@ -18,6 +18,9 @@ WALK = [
     path("<int:walk_id>/boards/", walks.boards_walk, name="boards-walk"),
     path("<int:walk_id>/names/", logs.names, name="names"),
     path("<int:walk_id>/timeline/", stays.stays, name="stays"),
+    path("<int:walk_id>/sources/", sources.sources, name="sources"),
+    path("<int:walk_id>/serial/", sources.serial, name="serial"),
+    path("<int:walk_id>/lines/", sources.lines, name="lines"),
     path("<int:walk_id>/token/", tokens.token, name="token"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
 ]

@@ -139,6 +139,7 @@ BODY_LIMITS_MB = {
     "begin-with-logs": 257,
     "api:add_frames": 9,
     "api:add_lines": 9,
+    "walk:lines": 9,
     "plan:stops-file": 9,
     "plan:terrain-add": 41,
     "plan:features-add": 9,

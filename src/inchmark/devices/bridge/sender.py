@@ -8,13 +8,15 @@ import urllib.error
 import urllib.request
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from typing import Any
 
-from inchmark.devices.bridge.spool import Batch, Spool
+from inchmark.devices.bridge.spool import Batch, ReadBack, Spool
 
 MOST_LINES = 500
 WAITS_S = (0.2, 0.5, 1.0, 2.0, 5.0, 10.0)
 QUIET_S = 0.2
+UNPROCESSABLE = 422
 
 
 @dataclass(slots=True)
@@ -44,7 +46,8 @@ class Sender:
         """Send one batch; return how many seconds to wait before the next."""
         batch = self.spool.next_batch(MOST_LINES)
         if batch is None:
-            return QUIET_S
+            one = self.spool.next_read_back()
+            return QUIET_S if one is None else self._send_read_back(one)
         try:
             answer = self._post(batch)
         except urllib.error.HTTPError as wrong:
@@ -57,6 +60,24 @@ class Sender:
         if self.trouble:
             self.said("The app answers again.")
         self.failures, self.trouble = 0, ""
+        return 0.0
+
+    def _send_read_back(self, one: ReadBack) -> float:
+        """Send what a board answered; one that the app does not take stays on this machine."""
+        at = datetime.fromtimestamp(one.at, UTC).isoformat()
+        body = {"source": one.source, "at": at, "asked": one.asked, "answered": one.answered}
+        try:
+            self._ask(f"{self.url.rsplit('/', 1)[0]}/read-backs", body)
+        except urllib.error.HTTPError as wrong:
+            words = _sentence(wrong.read(2000).decode("utf-8", "replace"))
+            if wrong.code != UNPROCESSABLE:
+                return self._failed(f"{self.url} answered {wrong.code}: {words}")
+            self.said(f"The app does not take what {one.source} answered: {words}")
+        except (OSError, ValueError) as wrong:
+            return self._failed(
+                f"{self.url} does not answer ({wrong}). Lines are kept on this machine."
+            )
+        self.spool.read_back_sent(one)
         return 0.0
 
     def _refused(self, batch: Batch, wrong: urllib.error.HTTPError) -> float:
@@ -92,8 +113,11 @@ class Sender:
             "lines": [_text(line) for line in batch.lines],
             "constants": dict(self.constants.get(batch.source, {})),
         }
+        return self._ask(self.url, body)
+
+    def _ask(self, url: str, body: dict[str, Any]) -> dict[str, Any]:
         request = urllib.request.Request(  # noqa: S310 - the scheme is checked above
-            self.url,
+            url,
             data=json.dumps(body).encode(),
             method="POST",
             headers={"Authorization": f"Bearer {self.token}", "Content-Type": "application/json"},

@@ -1,4 +1,4 @@
-"""Where lines come from: a board on TCP or a serial port, UDP, a growing file, standard input.
+"""Where lines come from: a board on TCP or a serial port, UDP, MQTT, a growing file, standard input.
 
 Each yields what it reads as soon as it is there, and comes back by itself: a lead pulled and put
 in again, a program restarted. Silence is no fault; a slow beacon may say nothing for an hour.
@@ -6,15 +6,19 @@ in again, a program restarted. Silence is no fault; a slow beacon may say nothin
 
 from __future__ import annotations
 
+import queue
 import socket
 import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import serial
+
+from inchmark.devices.addresses import AddressError, host_and_port
+from inchmark.devices.bridge.mqtt import of_broker
 
 MAX_LINE_BYTES = 65_536
 AGAIN_S = (0.2, 0.5, 1.0, 2.0, 5.0)
@@ -47,17 +51,21 @@ class Cut:
         return [rest] if rest else []
 
 
-Reads = Callable[[threading.Event], Iterator[bytes]]
+Asked = queue.SimpleQueue[bytes]
+Reads = Callable[[threading.Event, Asked], Iterator[bytes]]
+ANSWERING = ("tcp", "serial")  # kinds whose lead goes both ways
 
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """A named source: what it reads, and whether it ends by itself."""
+    """A named source: what it reads, whether it ends by itself, and what is to be said to its board."""
 
     name: str
     words: str
     reads: Reads
     ends: bool = False
+    answers: bool = False
+    asked: Asked = field(default_factory=queue.SimpleQueue)
 
 
 def source_of(text: str, *, ends: bool = False) -> Source:
@@ -75,28 +83,34 @@ def source_of(text: str, *, ends: bool = False) -> Source:
     if address == "-":
         return Source(name, "standard input", _standard_input, ends=True)
     makers: dict[str, Callable[[str], Reads]] = {
-        "tcp": _tcp, "udp": _udp, "serial": _serial, "file": _file,
+        "tcp": _tcp, "udp": _udp, "serial": _serial, "file": _file, "mqtt": _mqtt,
     }  # fmt: skip
     if kind not in makers:
         raise SourceError(
-            f"“{address}” must begin with tcp:, udp:, serial: or file:, or be - for standard input."
+            f"“{address}” must begin with tcp:, udp:, serial:, mqtt: or file:, or be - for standard input."
         )
-    return Source(name, address, makers[kind](rest), ends=ends)
+    return Source(name, address, makers[kind](rest), ends=ends, answers=kind in ANSWERING)
 
 
 def _port(text: str) -> tuple[str, int]:
-    host, _, port = text.rpartition(":")
-    if not port.isdigit() or not 0 < int(port) < 65_536:
-        raise SourceError(
-            f"“{text}” must be HOST:PORT with a port from 1 to 65535, like 127.0.0.1:4000."
-        )
-    return host or "127.0.0.1", int(port)
+    try:
+        return host_and_port(text)
+    except AddressError as wrong:
+        raise SourceError(str(wrong)) from None
 
 
-def _received(line: socket.socket, stop: threading.Event) -> Iterator[bytes]:
+def _to_say(asked: Asked) -> Iterator[bytes]:
+    """Yield what waits to be said to a board."""
+    while not asked.empty():
+        yield asked.get()
+
+
+def _received(line: socket.socket, stop: threading.Event, asked: Asked) -> Iterator[bytes]:
     """Yield what a socket receives, until it is closed or told to stop."""
     line.settimeout(LISTEN_S)
     while not stop.is_set():
+        for words in _to_say(asked):
+            line.sendall(words)
         try:
             data = line.recv(65_536)
         except TimeoutError:
@@ -109,9 +123,9 @@ def _received(line: socket.socket, stop: threading.Event) -> Iterator[bytes]:
 def _tcp(address: str) -> Reads:
     place = _port(address)
 
-    def reads(stop: threading.Event) -> Iterator[bytes]:
+    def reads(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
         with socket.create_connection(place, timeout=5) as line:
-            yield from _received(line, stop)
+            yield from _received(line, stop, asked)
 
     return reads
 
@@ -119,10 +133,10 @@ def _tcp(address: str) -> Reads:
 def _udp(address: str) -> Reads:
     place = _port(address)
 
-    def reads(stop: threading.Event) -> Iterator[bytes]:
+    def reads(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
         with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as line:
             line.bind(place)
-            for data in _received(line, stop):
+            for data in _received(line, stop, asked):
                 yield data if data.endswith(b"\n") else data + b"\n"
 
     return reads
@@ -133,13 +147,15 @@ def _serial(address: str) -> Reads:
     if baud and not baud.isdigit():
         raise SourceError(f"“{address}” must be a device and a rate, like /dev/ttyUSB0@115200.")
 
-    def reads(stop: threading.Event) -> Iterator[bytes]:
+    def reads(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
         port = serial.Serial()
         port.port, port.baudrate, port.timeout = device, int(baud or BAUD), LISTEN_S
         port.dtr = port.rts = False  # many boards take either for a reset
         port.open()
         try:
             while not stop.is_set():
+                for words in _to_say(asked):
+                    port.write(words)
                 if data := port.read(max(port.in_waiting, 1)):
                     yield data
         finally:
@@ -152,7 +168,7 @@ def _file(address: str) -> Reads:
     path = Path(address)
     seen = [0]  # bytes read; a file that was cut begins anew
 
-    def reads(stop: threading.Event) -> Iterator[bytes]:
+    def reads(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
         with path.open("rb") as file:
             while not stop.is_set():
                 if path.stat().st_size < seen[0]:
@@ -169,7 +185,21 @@ def _file(address: str) -> Reads:
     return reads
 
 
-def _standard_input(stop: threading.Event) -> Iterator[bytes]:
+def _mqtt(address: str) -> Reads:
+    place, slash, topic = address.partition("/")
+    if not slash or not topic:
+        raise SourceError(
+            f"“mqtt:{address}” must be mqtt:HOST:PORT/TOPIC, like mqtt:127.0.0.1:1883/gateways/#."
+        )
+    host, port = _port(place)
+
+    def reads(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
+        yield from of_broker(host, port, topic, stop)
+
+    return reads
+
+
+def _standard_input(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
     while not stop.is_set():
         data = sys.stdin.buffer.readline(MAX_LINE_BYTES)
         if not data:
@@ -188,7 +218,7 @@ def lines_of(
     while not stop.is_set():
         trouble = "it was closed"
         try:
-            for data in source.reads(stop):
+            for data in source.reads(stop, source.asked):
                 tries, last = 0, ""
                 yield cut.take(data)
         except (OSError, serial.SerialException) as wrong:

@@ -16,6 +16,10 @@ CREATE TABLE IF NOT EXISTS line (
     UNIQUE (source, start, number)
 );
 CREATE INDEX IF NOT EXISTS unsent ON line (id) WHERE sent = 0;
+CREATE TABLE IF NOT EXISTS read_back (
+    id INTEGER PRIMARY KEY, source TEXT NOT NULL, start TEXT NOT NULL, at REAL NOT NULL,
+    asked TEXT NOT NULL, answered TEXT NOT NULL, sent INTEGER NOT NULL DEFAULT 0
+);
 """
 
 
@@ -26,6 +30,17 @@ class Batch(NamedTuple):
     start: str
     first: int
     lines: list[bytes]
+
+
+class ReadBack(NamedTuple):
+    """What a board was told and what it answered."""
+
+    number: int
+    source: str
+    start: str
+    at: float
+    asked: str
+    answered: str
 
 
 class Spool:
@@ -91,6 +106,27 @@ class Spool:
                 "SELECT source, count(*), sum(sent = 0) FROM line GROUP BY source"
             ).fetchall()
         return {source: (kept, unsent) for source, kept, unsent in rows}
+
+    def keep_read_back(self, source: str, start: str, asked: str, answered: str) -> None:
+        """Add what a board was told, and its answer."""
+        with self.lock, self.line:
+            self.line.execute(
+                "INSERT INTO read_back (source, start, at, asked, answered) VALUES (?, ?, ?, ?, ?)",
+                (source, start, time.time(), asked, answered),
+            )
+
+    def next_read_back(self) -> ReadBack | None:
+        """Return the oldest read-back that has not gone out."""
+        with self.lock:
+            row = self.line.execute(
+                "SELECT id, source, start, at, asked, answered FROM read_back WHERE sent = 0 ORDER BY id LIMIT 1"
+            ).fetchone()
+        return ReadBack(*row) if row else None
+
+    def read_back_sent(self, one: ReadBack) -> None:
+        """Mark a read-back as gone out."""
+        with self.lock, self.line:
+            self.line.execute("UPDATE read_back SET sent = 1 WHERE id = ?", (one.number,))
 
     def close(self) -> None:
         """Close the file."""

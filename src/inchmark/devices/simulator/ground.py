@@ -1,0 +1,101 @@
+"""What the way between costs, metre by metre: the same physics as Plan, and what places add."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from inchmark.core.checks import Floats
+from inchmark.core.geodesy import Place
+from inchmark.core.prediction import Paths, Surroundings, predict_paths
+from inchmark.core.propagation.diffraction import delta_bullington
+from inchmark.core.terrain import TerrainGrid
+
+STEP_M = 2.0
+MOST_POINTS = 4000
+SHADOW_LENGTH_M = (
+    40.0  # over which what a place adds is forgotten to 1/e; order of size, common practice
+)
+LEAST_M = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ends:
+    """Heights above ground of the fixed end and the carrier [m], and the frequency [Hz]."""
+
+    fixed_m: float = 4.0
+    carried_m: float = 1.5
+    frequency_hz: float = 868.1e6
+
+
+@dataclass(slots=True)
+class Ground:
+    """Loss of the path by distance, with shadowing drawn once for the whole way."""
+
+    farthest_m: float
+    surroundings: Surroundings
+    ends: Ends
+    random: np.random.Generator
+    diffraction_db: Floats | None = None  # at `metres`, where terrain is known
+    metres: Floats = field(init=False)
+    loss_db: Floats = field(init=False)
+
+    def __post_init__(self) -> None:
+        """Work the whole way out once."""
+        self.metres = way(self.farthest_m)
+        paths = Paths(
+            distance_m=self.metres,
+            height1_m=np.asarray(self.ends.fixed_m),
+            height2_m=np.asarray(self.ends.carried_m),
+            frequency_hz=self.ends.frequency_hz,
+            diffraction_db=np.nan if self.diffraction_db is None else self.diffraction_db,
+        )
+        found = predict_paths(paths, self.surroundings)
+        self.loss_db = found.loss_db + self._shadows()
+
+    def _shadows(self) -> Floats:
+        """Return what places add [dB]: correlated along the way, with the surroundings' spread."""
+        keep = float(np.exp(-(self.metres[1] - self.metres[0]) / SHADOW_LENGTH_M))
+        fresh = self.random.standard_normal(self.metres.size)
+        found, last = np.empty(self.metres.size), float(fresh[0])
+        for i, one in enumerate(fresh):
+            last = last if i == 0 else keep * last + np.sqrt(1 - keep**2) * one
+            found[i] = last
+        return self.surroundings.shadowing_db * found
+
+    def at(self, metres: float) -> float:
+        """Return the loss at a distance [dB]."""
+        return float(np.interp(max(metres, LEAST_M), self.metres, self.loss_db))
+
+
+def way(farthest_m: float) -> Floats:
+    """Return the distances a way is worked out at [m]."""
+    count = int(np.clip(farthest_m / STEP_M, 2, MOST_POINTS))
+    return np.linspace(LEAST_M, max(farthest_m, 2 * LEAST_M), count)
+
+
+def over_terrain(grid: TerrainGrid, start: Place, places: Sequence[Place], ends: Ends) -> Floats:
+    """Return what terrain costs from a place to each of others [dB], by delta-Bullington.
+
+    Raises
+    ------
+    ValueError
+        The terrain does not cover the way.
+    """
+    profiles = grid.profiles(start, [p.lat_deg for p in places], [p.lon_deg for p in places])
+    found = np.empty(len(places))
+    for i, profile in enumerate(profiles):
+        if profile is None:
+            raise ValueError(
+                "The terrain does not cover the whole way. Shorten the route, or name its start."
+            )
+        metres, heights = profile
+        found[i] = float(
+            delta_bullington(
+                metres, heights, height1_m=ends.fixed_m, height2_m=ends.carried_m,
+                frequency_hz=ends.frequency_hz,
+            ).loss_db
+        )  # fmt: skip
+    return found
