@@ -11,7 +11,7 @@ from rich.console import Console
 from inchmark.cli import main
 from inchmark.cli.bridge_table import table_of
 from inchmark.devices.bridge.bridge import Bridge
-from inchmark.devices.bridge.sources import SourceError, source_of
+from inchmark.devices.bridge.sources import MAX_LINE_BYTES, SourceError, source_of
 from inchmark.devices.bridge.spool import Spool
 from inchmark.devices.bridge.tally import Tallies, Tally
 from inchmark.devices.simulator.outlets import OnMqtt, OnTcp
@@ -145,3 +145,61 @@ def test_the_table_shows_each_source(tmp_path, app, said):
     ]  # fmt: skip
     assert "barn" in shown
     spool.close()
+
+
+def followed(path, spool, said, text="", *, more=b""):
+    """Let a bridge of its own follow a file until its lines are kept; return how many there are."""
+    bridge = Bridge(spool, [source_of(f"log=file:{path}")], None, said.append)
+    thread = running(bridge)
+    if more:
+        with path.open("ab") as file:
+            file.write(more)
+    until(lambda: text.encode() in b"\n".join(kept(spool)))
+    ended(bridge, thread)
+    return kept(spool)
+
+
+def kept(spool):
+    with spool.lock:
+        return [bytes(row[0]) for row in spool.line.execute("SELECT text FROM line ORDER BY id")]
+
+
+def test_a_file_is_followed_on_where_the_bridge_before_was_stopped(tmp_path, spool, said):
+    path = tmp_path / "board.log"
+    path.write_bytes(b"one\r\ntwo\nth")
+    assert followed(path, spool, said, "two") == [b"one", b"two"]
+    assert followed(path, spool, said, "four", more=b"ree\nfour\n") == [
+        b"one", b"two", b"three", b"four",
+    ]  # fmt: skip
+    starts = {row[0] for row in spool.line.execute("SELECT start FROM line")}
+    assert len(starts) == 1
+
+
+def test_a_file_written_anew_is_another_start(tmp_path, spool, said):
+    path = tmp_path / "board.log"
+    path.write_bytes(b"boot\none\n")
+    followed(path, spool, said, "one")
+    path.write_bytes(b"boot\nuno\ndos\ntres\n")
+    assert followed(path, spool, said, "tres")[2:] == [b"boot", b"uno", b"dos", b"tres"]
+    starts = {row[0] for row in spool.line.execute("SELECT start FROM line")}
+    assert len(starts) == 2
+
+
+def test_a_file_that_is_not_there_is_waited_for(tmp_path, spool, said):
+    path = tmp_path / "later.log"
+    bridge = Bridge(spool, [source_of(f"log=file:{path}")], None, said.append)
+    thread = running(bridge)
+    until(lambda: any("tried again until it is there" in words for words in said))
+    path.write_bytes(b"x" * (MAX_LINE_BYTES + 10) + b"\nend\n")
+    until(lambda: b"end" in kept(spool))
+    ended(bridge, thread)
+    assert [len(line) for line in kept(spool)] == [MAX_LINE_BYTES + 10, 3]
+
+
+def test_a_last_line_without_an_end_is_kept_once_nothing_follows(
+    tmp_path, spool, said, monkeypatch
+):
+    monkeypatch.setattr("inchmark.devices.bridge.files.SETTLED_S", 0.0)
+    path = tmp_path / "board.log"
+    path.write_bytes(b"one\nlast")
+    assert followed(path, spool, said, "one") == [b"one", b"last"]

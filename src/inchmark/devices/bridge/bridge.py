@@ -5,8 +5,10 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
 
+from inchmark.devices.bridge.files import follow
 from inchmark.devices.bridge.sender import Sender
 from inchmark.devices.bridge.sources import Source, lines_of, start_name
 from inchmark.devices.bridge.spool import Spool
@@ -69,6 +71,9 @@ class Bridge:
         return lines and self.spool.next_read_back() is None
 
     def _read(self, source: Source) -> None:
+        if source.path is not None:
+            self._follow(source, source.path)
+            return
         for lines in lines_of(source, self.stop, self.said):
             if lines:
                 self.spool.keep(source.name, self.start, lines)
@@ -77,6 +82,12 @@ class Bridge:
                     heard.extend(lines)
 
         self._over.add(source.name)
+
+    def _follow(self, source: Source, path: Path) -> None:
+        before = self.spool.place(source.name)
+        for place, lines in follow(path, before, self.stop, self.said, start_name):
+            self.spool.keep(source.name, place.start, lines, place)
+            self.watch(source.name, lines)
 
     def _tell(self, source: Source) -> None:
         """Say lines to a board one after the other, and keep what it prints after each."""

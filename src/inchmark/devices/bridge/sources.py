@@ -1,7 +1,8 @@
 """Where lines come from: a board on TCP or a serial port, UDP, MQTT, a growing file, standard input.
 
 Each yields what it reads as soon as it is there, and comes back by itself: a lead pulled and put
-in again, a program restarted. Silence is no fault; a slow beacon may say nothing for an hour.
+in again, a program restarted. Silence is no fault; a slow beacon may say nothing for an hour. Files
+are followed in `files`.
 """
 
 from __future__ import annotations
@@ -65,6 +66,7 @@ class Source:
     reads: Reads
     ends: bool = False
     answers: bool = False
+    path: Path | None = None  # of a file that is followed from where it was left
     asked: Asked = field(default_factory=queue.SimpleQueue)
 
 
@@ -82,8 +84,10 @@ def source_of(text: str, *, ends: bool = False) -> Source:
     kind, _, rest = address.partition(":")
     if address == "-":
         return Source(name, "standard input", _standard_input, ends=True)
+    if kind == "file" and rest:
+        return Source(name, address, _nothing, path=Path(rest))
     makers: dict[str, Callable[[str], Reads]] = {
-        "tcp": _tcp, "udp": _udp, "serial": _serial, "file": _file, "mqtt": _mqtt,
+        "tcp": _tcp, "udp": _udp, "serial": _serial, "mqtt": _mqtt,
     }  # fmt: skip
     if kind not in makers:
         raise SourceError(
@@ -164,27 +168,6 @@ def _serial(address: str) -> Reads:
     return reads
 
 
-def _file(address: str) -> Reads:
-    path = Path(address)
-    seen = [0]  # bytes read; a file that was cut begins anew
-
-    def reads(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
-        with path.open("rb") as file:
-            while not stop.is_set():
-                if path.stat().st_size < seen[0]:
-                    seen[0] = 0
-                file.seek(seen[0])
-                data = file.read(1 << 20)
-                if data:
-                    seen[0] += len(data)
-                    yield data
-                else:
-                    yield b""
-                    stop.wait(LISTEN_S)
-
-    return reads
-
-
 def _mqtt(address: str) -> Reads:
     place, slash, topic = address.partition("/")
     if not slash or not topic:
@@ -197,6 +180,10 @@ def _mqtt(address: str) -> Reads:
         yield from of_broker(host, port, topic, stop)
 
     return reads
+
+
+def _nothing(stop: threading.Event, asked: Asked) -> Iterator[bytes]:
+    yield from ()
 
 
 def _standard_input(stop: threading.Event, asked: Asked) -> Iterator[bytes]:

@@ -9,6 +9,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+from inchmark.devices.bridge.files import Place
+
 _TABLES = """
 CREATE TABLE IF NOT EXISTS line (
     id INTEGER PRIMARY KEY, source TEXT NOT NULL, start TEXT NOT NULL, number INTEGER NOT NULL,
@@ -16,6 +18,9 @@ CREATE TABLE IF NOT EXISTS line (
     UNIQUE (source, start, number)
 );
 CREATE INDEX IF NOT EXISTS unsent ON line (id) WHERE sent = 0;
+CREATE TABLE IF NOT EXISTS place (
+    source TEXT PRIMARY KEY, start TEXT NOT NULL, inode INTEGER NOT NULL, offset INTEGER NOT NULL, tail BLOB NOT NULL
+);
 CREATE TABLE IF NOT EXISTS read_back (
     id INTEGER PRIMARY KEY, source TEXT NOT NULL, start TEXT NOT NULL, at REAL NOT NULL,
     asked TEXT NOT NULL, answered TEXT NOT NULL, sent INTEGER NOT NULL DEFAULT 0
@@ -54,8 +59,10 @@ class Spool:
         self.line.execute("PRAGMA synchronous = FULL")
         self.line.executescript(_TABLES)
 
-    def keep(self, source: str, start: str, lines: Sequence[bytes]) -> None:
-        """Add lines of a source, numbered on from its last."""
+    def keep(
+        self, source: str, start: str, lines: Sequence[bytes], place: Place | None = None
+    ) -> None:
+        """Add lines of a source, numbered on from its last; with the place in its file after them."""
         with self.lock, self.line:
             last = self.line.execute(
                 "SELECT coalesce(max(number), 0) FROM line WHERE source = ? AND start = ?",
@@ -66,6 +73,18 @@ class Spool:
                 "INSERT INTO line (source, start, number, at, text) VALUES (?, ?, ?, ?, ?)",
                 [(source, start, last + i, now, text) for i, text in enumerate(lines, 1)],
             )
+            if place is not None:
+                self.line.execute(
+                    "INSERT OR REPLACE INTO place VALUES (?, ?, ?, ?, ?)", (source, *place)
+                )
+
+    def place(self, source: str) -> Place | None:
+        """Return how far the file of a source was read; None where none was."""
+        with self.lock:
+            row = self.line.execute(
+                "SELECT start, inode, offset, tail FROM place WHERE source = ?", (source,)
+            ).fetchone()
+        return Place(row[0], row[1], row[2], bytes(row[3])) if row else None
 
     def next_batch(self, most: int) -> Batch | None:
         """Return the oldest lines that have not gone out, of one source; None where all have."""
