@@ -6,7 +6,8 @@ import pytest
 from django.urls import reverse
 
 from inchmark.formats.openapi import operations
-from inchmark.walk.api import LinesIn, api
+from inchmark.walk.api import api
+from inchmark.walk.forms.lines import Lines
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -15,7 +16,7 @@ pytestmark = pytest.mark.django_db
 def test_the_page_names_every_door_and_every_part(owner_client):
     page = owner_client.get(reverse("http-api"))
     doors = ["POST /api/walks/{walk_id}/frames", "POST /api/walks/{walk_id}/lines"]
-    assert make.missing(page, [*doors, *LinesIn.model_fields, "at most 2,000", "Retry-After"]) == []
+    assert make.missing(page, [*doors, *Lines.model_fields, "at most 2,000", "Retry-After"]) == []
 
 
 def test_what_is_told_comes_from_the_schema():

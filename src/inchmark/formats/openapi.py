@@ -9,6 +9,7 @@ from typing import Any
 MEANINGS = {
     "200": "taken, or known already",
     "202": "taken; read in a moment",
+    "400": "no JSON",
     "401": "no token, or one that is not good any more",
     "404": "no walk of that number for this token",
     "409": "lines before these are missing",

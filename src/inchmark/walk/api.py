@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, NinjaAPI, Schema, Status
+from ninja.errors import ValidationError
 from ninja.security import HttpBearer
 from pydantic import AwareDatetime
 
@@ -17,6 +18,8 @@ from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services.growing import GapError, append_lines
 from inchmark.walk.services.read_back import keep_read_back
 from inchmark.walk.services.receive import RefusedError, receive
+
+MOST_PARTS = 5  # of what does not fit, named in an answer
 
 
 class TokenAuth(HttpBearer):
@@ -75,6 +78,14 @@ api = NinjaAPI(
 )
 
 
+@api.exception_handler(ValidationError)
+def does_not_fit(request: HttpRequest, wrong: ValidationError) -> HttpResponse:
+    """Answer what does not fit the schema in a sentence, part by part."""
+    parts = [f"{one['loc'][-1]}: {one['msg']}" for one in wrong.errors[:MOST_PARTS]]
+    detail = f"What was sent does not fit. {'; '.join(parts)}."
+    return api.create_response(request, {"detail": detail}, status=422)
+
+
 @api.post("/walks/{walk_id}/frames", response={202: FileOut, 422: ProblemOut})
 def add_frames(request: HttpRequest, walk_id: int) -> Status[Any]:
     """Take frames in; the body is a frame log."""
@@ -90,7 +101,10 @@ def add_frames(request: HttpRequest, walk_id: int) -> Status[Any]:
     return Status(202, {"file": file.pk, "state": file.state, "known": received.known})
 
 
-@api.post("/walks/{walk_id}/lines", response={200: LinesOut, 409: GapOut, 422: ProblemOut})
+@api.post(
+    "/walks/{walk_id}/lines",
+    response={200: LinesOut, 400: ProblemOut, 409: GapOut, 422: ProblemOut},
+)
 def add_lines(request: HttpRequest, walk_id: int, body: Lines) -> Status[Any]:
     """Append raw lines of a source; the same lines again add nothing."""
     walk, user = _walk_of(request, walk_id)
@@ -107,7 +121,9 @@ def add_lines(request: HttpRequest, walk_id: int, body: Lines) -> Status[Any]:
     return Status(200, {"file": file.pk, "through": file.line_count})
 
 
-@api.post("/walks/{walk_id}/read-backs", response={200: ReadBackOut, 422: ProblemOut})
+@api.post(
+    "/walks/{walk_id}/read-backs", response={200: ReadBackOut, 400: ProblemOut, 422: ProblemOut}
+)
 def add_read_back(request: HttpRequest, walk_id: int, body: ReadBackIn) -> Status[Any]:
     """Keep what a board answered to a line it was told; the same once more adds nothing."""
     walk, user = _walk_of(request, walk_id)
