@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
 from django.db import transaction
@@ -22,8 +22,12 @@ def keep_read_back(
     Raises
     ------
     RefusedError
-        The walk has too many.
+        The walk has too many, or the time is none.
     """
+    try:
+        moment = at.astimezone(UTC)  # PostgreSQL takes no offset of 16 hours and more
+    except OverflowError:
+        raise RefusedError(f"{at} is no time a clock could show. Send ISO 8601.") from None
     if walk.read_backs.count() >= MOST_READ_BACKS:
         raise RefusedError(
             f"This walk has {MOST_READ_BACKS} read-backs already. Begin a new walk for more."
@@ -31,7 +35,7 @@ def keep_read_back(
     kept, _ = ReadBack.objects.get_or_create(
         walk=walk,
         source=_shown(source),
-        at=at,
+        at=moment,
         defaults={"asked": _shown(asked)[:400], "answered": _shown(answered)[:4000], "by": by},
     )
     return kept
