@@ -92,7 +92,7 @@ def test_a_wrong_rig_for_three_minutes_is_mended_by_the_timeline(
     expect(visits.get_by_role("row")).to_have_count(4)
     expect(visits).to_contain_text("18")
     page.get_by_role("link", name="Timeline").click()
-    expect(page.get_by_role("img", name="Stays above, frames of each log below")).to_be_visible()
+    expect(page.get_by_role("group", name="Stays above, frames of each log below")).to_be_visible()
     assert serious_axe_findings(page) == []
     page.get_by_role("textbox", name="Stays").fill(
         "from,to,stop,rig\n13:00,13:08,1,A\n13:08,13:20,2,A\n"
@@ -103,3 +103,43 @@ def test_a_wrong_rig_for_three_minutes_is_mended_by_the_timeline(
     expect(page.get_by_role("table", name="Visits of this walk").get_by_role("row")).to_have_count(
         3
     )
+
+
+def dragged(page, edge, by):
+    """Drag an end of a stay by so many pixels."""
+    box = edge.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + by / 2, y)
+    page.mouse.move(x + by, y)
+    page.mouse.up()
+
+
+def test_a_boundary_is_dragged_and_the_frames_follow(signed_in, live_server, outing, tmp_path):
+    page = signed_in
+    page.goto(f"{live_server.url}/studies/{outing.study_id}/walk/{outing.pk}/")
+    page.get_by_label("Frame log").set_input_files(timed_log(tmp_path))
+    page.get_by_role("button", name="Upload the log").click()
+    page.get_by_role("link", name="timeline").click()
+    page.get_by_role("textbox", name="Stays").fill(
+        "from,to,stop,rig\n13:00,13:10,1,A\n13:10,13:20,2,A\n"
+    )
+    page.get_by_role("button", name="Keep the timeline").click()
+    page.get_by_role("link", name="Back to the walk").click()
+    page.get_by_role("link", name="Say how it is read").click()
+    page.get_by_role("button", name="Read it so").click()
+    page.get_by_role("link", name="Timeline").click()
+    end = page.get_by_role("slider", name="stop 1, rig A, 13:00 to 13:10: its end")
+    dragged(page, end, 200)
+    expect(page.get_by_text("The boundary is moved; 1 log was read anew by it.")).to_be_visible()
+    stays = [(s.stop.label, s.from_time, s.to_time) for s in outing.stays.all()]
+    assert stays[0][2] == stays[1][1]
+    assert f"{stays[0][2]:%H:%M}" > "13:12"
+    first = outing.visits.get(stop__label="1").sent
+    assert first > 72
+    page.get_by_role("slider", name="stop 2, rig A", exact=False).last.focus()
+    page.keyboard.press("Shift+ArrowLeft")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("read anew by it")).to_be_visible()
+    assert f"{outing.stays.last().to_time:%H:%M}" == "13:19"

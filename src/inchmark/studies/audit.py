@@ -80,6 +80,7 @@ WORDS = {
     "walk:recipe": "said how a log is read",
     "walk:token": "made a token for a walk",
     "walk:stays": "changed the timeline of a walk",
+    "walk:stay-move": "moved a boundary of the timeline",
     "walk:names": "named what logs call rigs and stops",
     "walk:file-aside": "set a log aside or took it back",
     "read:again": "had the study read again",

@@ -2,26 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from datetime import datetime
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterator, Sequence
+from datetime import UTC, datetime, tzinfo
+from itertools import pairwise
 from typing import NamedTuple
 
 from django.db.models.functions import TruncMinute, TruncSecond
 
 from inchmark.walk.models import FrameFile, Stay, Walk
 
-WIDTH, ROW, TOP = 960.0, 26.0, 44.0
+WIDTH, ROW, LANE = 960.0, 26.0, 20.0
 FINE = 20_000  # frames; a log with more is drawn by the minute
+GAP_S = (
+    121.0  # a stay without a frame for so long is said; frames of a long log stand by the minute
+)
+MOST_GAPS = 12
+ALL_RIGS = ""
+
+
+class Edge(NamedTuple):
+    """An end of a stay that can be dragged: which, of which stay, where, and in words."""
+
+    stay: int
+    which: str
+    x: float
+    y: float
+    words: str
 
 
 class Bar(NamedTuple):
     """A stay on the strip."""
 
     x: float
+    y: float
     width: float
     label_x: float
     label: str
     words: str
+    edges: tuple[Edge, ...]
+
+
+class Lane(NamedTuple):
+    """A row of stays: of one rig, or of those that name none."""
+
+    name: str
+    y: float
 
 
 class LogRow(NamedTuple):
@@ -41,20 +67,26 @@ class Tick(NamedTuple):
 
 
 class TimeStrip(NamedTuple):
-    """A walk as a strip of time."""
+    """A walk as a strip of time; `start_ms` and `ms_per_unit` lead from x to the clock and back."""
 
+    lanes: tuple[Lane, ...]
     bars: tuple[Bar, ...]
     logs: tuple[LogRow, ...]
     ticks: tuple[Tick, ...]
     tick_y: float
     view_box: str
+    gaps: tuple[str, ...]
+    start: datetime
+    seconds_a_unit: float
 
 
 class StayShown(NamedTuple):
     """A stay as the strip shows it."""
 
+    pk: int
     start: datetime
     end: datetime
+    rig: str
     label: str
     words: str
 
@@ -63,37 +95,65 @@ def time_strip(
     stays: Sequence[StayShown], logs: Sequence[tuple[str, Sequence[datetime]]]
 ) -> TimeStrip | None:
     """Return the strip; None where nothing bears a time. Logs give moments with frames."""
-    moments = (
-        [s.start for s in stays] + [s.end for s in stays] + [t for _, own in logs for t in own]
-    )
+    heard = [t for _, own in logs for t in own]
+    moments = [s.start for s in stays] + [s.end for s in stays] + heard
     if not moments:
         return None
     start, end = min(moments), max(moments)
-    span = max((end - start).total_seconds(), 60.0)
-
-    def at(moment: datetime) -> float:
-        return round(WIDTH * (moment - start).total_seconds() / span, 1)
-
-    bars = tuple(
-        Bar(
-            x=at(s.start),
-            width=max(at(s.end) - at(s.start), 1.0),
-            label_x=at(s.start) + 3,
-            label=s.label,
-            words=s.words,
-        )
-        for s in stays
-    )
+    scale = _Scale(start, max((end - start).total_seconds(), 60.0))
+    lanes = {
+        rig: Lane(f"rig {rig}" if rig else "", 4 + LANE * i)
+        for i, rig in enumerate(sorted({s.rig for s in stays}))
+    }
+    top = 4 + LANE * max(len(lanes), 1) + 20
     rows = tuple(
         LogRow(
             name=name,
-            name_y=TOP + ROW * i - 3,
-            path=" ".join(f"M{at(t)} {TOP + ROW * i}v8" for t in own),
+            name_y=top + ROW * i - 3,
+            path=" ".join(f"M{scale.at(t)} {top + ROW * i}v8" for t in own),
         )
         for i, (name, own) in enumerate(logs)
     )
-    height = TOP + ROW * len(logs) + 22
-    ticks = tuple(
+    height = top + ROW * len(logs) + 22
+    return TimeStrip(
+        lanes=tuple(lanes.values()),
+        bars=tuple(_bar(s, lanes[s.rig].y, scale) for s in stays),
+        logs=rows,
+        ticks=_ticks(start, end),
+        tick_y=height - 4,
+        view_box=f"-4 0 {WIDTH + 8} {height}",
+        gaps=_said_gaps(stays, heard),
+        start=start,
+        seconds_a_unit=scale.span_s / WIDTH,
+    )
+
+
+class _Scale(NamedTuple):
+    start: datetime
+    span_s: float
+
+    def at(self, moment: datetime) -> float:
+        return round(WIDTH * (moment - self.start).total_seconds() / self.span_s, 1)
+
+
+def _bar(stay: StayShown, y: float, scale: _Scale) -> Bar:
+    x, end = scale.at(stay.start), scale.at(stay.end)
+    return Bar(
+        x=x,
+        y=y,
+        width=max(end - x, 1.0),
+        label_x=x + 5,
+        label=stay.label if end - x > 7 * len(stay.label) + 8 else "",
+        words=stay.words,
+        edges=(
+            Edge(stay.pk, "from", x, y, f"{stay.words}: its beginning, {stay.start:%H:%M:%S}"),
+            Edge(stay.pk, "to", end, y, f"{stay.words}: its end, {stay.end:%H:%M:%S}"),
+        ),
+    )
+
+
+def _ticks(start: datetime, end: datetime) -> tuple[Tick, ...]:
+    return tuple(
         Tick(
             x=round(WIDTH * k / 6, 1),
             anchor="start" if k == 0 else "end" if k == 6 else "middle",
@@ -101,27 +161,65 @@ def time_strip(
         )
         for k in range(7)
     )
-    return TimeStrip(
-        bars=bars, logs=rows, ticks=ticks, tick_y=height - 4, view_box=f"-4 0 {WIDTH + 8} {height}"
+
+
+def _said_gaps(stays: Sequence[StayShown], heard: Sequence[datetime]) -> tuple[str, ...]:
+    found = list(_gaps(stays, heard)) if heard else []
+    more = len(found) - MOST_GAPS
+    return (*found[:MOST_GAPS], *([f"And {more} more."] if more > 0 else []))
+
+
+def _gaps(stays: Sequence[StayShown], heard: Sequence[datetime]) -> Iterator[str]:
+    """Yield the stays in which nothing was heard for long, and the frames that lie in none."""
+    times = sorted(heard)
+    for stay in stays:
+        inside = times[bisect_left(times, stay.start) : bisect_right(times, stay.end)]
+        for a, b in pairwise([stay.start, *inside, stay.end]):
+            if (b - a).total_seconds() >= GAP_S:
+                yield f"{stay.words}: no log has a frame from {a:%H:%M:%S} to {b:%H:%M:%S}."
+    outside = len(times) - sum(
+        bisect_right(times, end) - bisect_left(times, start) for start, end in _together(stays)
+    )
+    if stays and outside:
+        yield f"{outside} marks of frames lie between stays; those frames do not count."
+
+
+def _together(stays: Sequence[StayShown]) -> list[tuple[datetime, datetime]]:
+    """Return the stretches of time that some stay covers, each once."""
+    found: list[tuple[datetime, datetime]] = []
+    for stay in sorted(stays, key=lambda one: one.start):
+        if found and stay.start <= found[-1][1]:
+            found[-1] = (found[-1][0], max(found[-1][1], stay.end))
+        else:
+            found.append((stay.start, stay.end))
+    return found
+
+
+def strip_of(walk: Walk, zone: tzinfo = UTC) -> TimeStrip | None:
+    """Return the strip of time of a walk, from its stays and the frames of its logs, by a zone's clock."""
+    rows = walk.stays.select_related("stop", "rig")
+    shown = [_shown(stay, zone) for stay in rows]
+    logs = [(file.name[:40], _moments(file, zone)) for file in walk.files.all()]
+    return time_strip(shown, logs)
+
+
+def _shown(stay: Stay, zone: tzinfo) -> StayShown:
+    start, end = stay.from_time.astimezone(zone), stay.to_time.astimezone(zone)
+    rig = stay.rig.letter if stay.rig else ALL_RIGS
+    who = f", rig {rig}" if rig else ""
+    carried = f", {stay.condition}" if stay.condition else ""
+    return StayShown(
+        pk=stay.pk,
+        start=start,
+        end=end,
+        rig=rig,
+        label=f"{stay.stop.label} {rig}".strip(),
+        words=f"stop {stay.stop.label}{who}{carried}, {start:%H:%M} to {end:%H:%M}",
     )
 
 
-def strip_of(walk: Walk) -> TimeStrip | None:
-    """Return the strip of time of a walk, from its stays and the frames of its logs."""
-    rows = walk.stays.select_related("stop", "rig")
-    shown = [
-        StayShown(start=s.from_time, end=s.to_time, label=_label(s), words=str(s)) for s in rows
-    ]
-    return time_strip(shown, [(file.name[:40], _moments(file)) for file in walk.files.all()])
-
-
-def _label(stay: Stay) -> str:
-    return f"{stay.stop.label} {stay.rig.letter if stay.rig else ''}".strip()
-
-
-def _moments(file: FrameFile) -> list[datetime]:
+def _moments(file: FrameFile, zone: tzinfo) -> list[datetime]:
     cut = TruncSecond if file.frame_count <= FINE else TruncMinute
     timed = file.frames.filter(heard=True, time__isnull=False)
-    return list(
-        timed.annotate(at=cut("time")).order_by("at").values_list("at", flat=True).distinct()
-    )
+    found = timed.annotate(at=cut("time")).order_by("at").values_list("at", flat=True).distinct()
+    return [moment.astimezone(zone) for moment in found]

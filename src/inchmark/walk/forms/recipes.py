@@ -269,6 +269,14 @@ class LogsForm(forms.Form):
     )
 
 
+class EdgeForm(forms.Form):
+    """An end of a stay moved by so many seconds."""
+
+    stay = forms.IntegerField(min_value=1)
+    which = forms.ChoiceField(choices=[("from", "beginning"), ("to", "end")])
+    by_s = forms.FloatField(min_value=-86_400, max_value=86_400)
+
+
 class TimelineForm(forms.Form):
     """Who stood where, when: a line a stay."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta, timezone
 from typing import Any
 
 from django.core.exceptions import ValidationError
@@ -18,9 +18,14 @@ from inchmark.walk.services.recipes import follow_timeline, read_now, zone_text
 MOST_STAYS = 2_000
 
 
+def zone_of_walk(walk: Walk) -> timezone:
+    """Return the zone of the clocks of a walk: its study's field day."""
+    return zone_of(zone_text(walk.study))
+
+
 def timeline_text(walk: Walk) -> str:
     """Return the timeline of a walk as it is typed: times of day in the study's zone."""
-    zone = zone_of(zone_text(walk.study))
+    zone = zone_of_walk(walk)
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
@@ -49,7 +54,7 @@ def keep_timeline(walk: Walk, text: str, by: Any) -> list[Stay]:
     if not text.strip():
         walk.stays.all().delete()
         return []
-    found = read_timeline(text.encode(), zone=zone_of(zone_text(walk.study)), day=walk.walked_on)
+    found = read_timeline(text.encode(), zone=zone_of_walk(walk), day=walk.walked_on)
     if len(found) > MOST_STAYS:
         raise ValidationError(f"A timeline has at most {MOST_STAYS:,} stays.")
     rigs = {rig.letter: rig for rig in walk.study.rigs.all()}
@@ -73,6 +78,42 @@ def keep_timeline(walk: Walk, text: str, by: Any) -> list[Stay]:
         )
         for stay in found
     )
+
+
+@transaction.atomic
+def move_edge(walk: Walk, stay_id: int, which: str, by_s: float) -> Stay:
+    """Move an end of a stay by seconds, and with it the end of a stay of the same rig that meets it.
+
+    Raises
+    ------
+    ValidationError
+        There is no such stay, or one would end before it begins.
+    """
+    stays: dict[int, Stay] = {stay.pk: stay for stay in walk.stays.select_related("stop", "rig")}
+    moved = stays.get(stay_id)
+    if moved is None or which not in ("from", "to"):
+        raise ValidationError("That stay is not there any more. Load the page again.")
+    old = moved.from_time if which == "from" else moved.to_time
+    new = old + timedelta(seconds=round(by_s))
+    _put(moved, which, new)
+    other_end = "to" if which == "from" else "from"
+    for stay in stays.values():
+        own = stay.to_time if other_end == "to" else stay.from_time
+        if stay.pk != moved.pk and stay.rig_id == moved.rig_id and own == old:
+            _put(stay, other_end, new)
+    return moved
+
+
+def _put(stay: Stay, which: str, moment: datetime) -> None:
+    if which == "from":
+        stay.from_time = moment
+    else:
+        stay.to_time = moment
+    if stay.to_time <= stay.from_time:
+        raise ValidationError(
+            f"The stay at stop {stay.stop.label} would end before it begins. Nothing was moved."
+        )
+    stay.save(update_fields=["from_time", "to_time"])
 
 
 def read_by_timeline(walk: Walk) -> int:

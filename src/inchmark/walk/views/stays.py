@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import kept, posted
+from inchmark.pages.keeping import done, kept, posted
 from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import reachable
 from inchmark.walk.drawings import strip_of
-from inchmark.walk.forms.recipes import TimelineForm
+from inchmark.walk.forms.recipes import EdgeForm, TimelineForm
 from inchmark.walk.models import Walk
 from inchmark.walk.services import stays as services
+from inchmark.walk.services.stays import zone_of_walk
 
 
 @require_http_methods(["GET", "POST"])
@@ -31,17 +33,40 @@ def stays(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         services.keep_timeline(walk, form.cleaned_data["text"], request.user)
 
     if kept(form, keep, file="text"):
-        again = services.read_by_timeline(walk)
-        messages.success(
-            request,
-            f"The timeline is kept; {again} log{'s were' if again != 1 else ' was'} read anew by it.",
-        )
+        _read_anew(request, walk, "The timeline is kept")
         return go_to(request, "walk:stays", study_id, walk_id)
     context = {
         "study": walk.study,
         "room": "walk",
         "walk": walk,
         "form": form,
-        "strip": strip_of(walk),
+        "strip": strip_of(walk, zone_of_walk(walk)),
     }
     return render(request, "walk/stays.html", context, status=422 if form.is_bound else 200)
+
+
+@require_POST
+@login_required
+@at_most(30)
+def stay_move(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Move the end of a stay that was dragged, and read the logs anew by it."""
+    walks = Walk.objects.editable_by(request.user).select_related("study")
+    walk = get_object_or_404(walks, pk=walk_id, study=study_id)
+    form = EdgeForm(request.POST)
+
+    def move() -> None:
+        if not form.is_valid():
+            raise ValidationError("A boundary moves by seconds, within a day. Nothing was moved.")
+        asked = form.cleaned_data
+        services.move_edge(walk, asked["stay"], asked["which"], asked["by_s"])
+
+    if done(request, move):
+        _read_anew(request, walk, "The boundary is moved")
+    return go_to(request, "walk:stays", study_id, walk_id)
+
+
+def _read_anew(request: HttpRequest, walk: Walk, what: str) -> None:
+    again = services.read_by_timeline(walk)
+    messages.success(
+        request, f"{what}; {again} log{'s were' if again != 1 else ' was'} read anew by it."
+    )
