@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from django.urls import URLPattern, get_resolver, reverse
 
+from inchmark.core.gathering.way import Point
 from inchmark.decide.services import set_item
 from inchmark.plan.models import SitePoint
 from inchmark.plan.services.points import save_point
@@ -28,6 +29,7 @@ from inchmark.shelf.services.parts import save_part
 from inchmark.studies.models import Study
 from inchmark.studies.services.people import invite
 from inchmark.walk.services.field import make_pass
+from inchmark.walk.services.tracks import add_track
 from tests import make
 
 TRACE = b"time_ms,current_mA\n" + b"".join(
@@ -148,6 +150,8 @@ def everything(study: Study) -> dict[str, object]:
     )
     checks = {"traces": trace, "ladders": ladder, "close-ranges": close, "centrings": centring}
     make_pass(walk, "Ben")
+    points = [Point(0.0, 47.5, -21.0), Point(9.0, 47.5, -21.1)]
+    track = add_track(walk, "way", points, end="carried", by=make.owner(study))
     invite(study, "viewer", note="", by=make.owner(study))
     invitation = study.invitations.latest("pk")
     return {
@@ -158,6 +162,7 @@ def everything(study: Study) -> dict[str, object]:
         "stop_id": study.stops.first().pk,
         "point_id": save_point(study, SitePoint(kind="node", name="sluice", lat=47.5, lon=-21)).pk,
         "walk_id": walk.pk,
+        "track_id": track.pk,
         "file_id": file.pk,
         "visit_id": walk.visits.get().pk,
         "module_id": module.pk,

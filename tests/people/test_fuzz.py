@@ -98,7 +98,9 @@ def _plain(values):
     }
 
 
-@pytest.mark.django_db
+# a long run commits, as the app does: in one transaction the database may not clear away the row
+# versions of tens of thousands of changes, and every read of a study wades through them
+@pytest.mark.django_db(transaction=REQUESTS > 5_000)
 def test_anything_may_be_sent_anywhere(study, monkeypatch, caplog):
     caplog.set_level(logging.CRITICAL)
     monkeypatch.setattr(rates, "spend", lambda user, what: 1)  # the limit has tests of its own

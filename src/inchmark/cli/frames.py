@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 from datetime import UTC, date, timezone
 from pathlib import Path
 
+from inchmark.cli import frames_way
 from inchmark.cli.frames_explained import explain, told_of
 from inchmark.cli.log_read import LogRead
 from inchmark.core.gathering.clocks import align
@@ -75,6 +76,7 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     )
     parser.add_argument("--track", type=Path, metavar="FILE.gpx", help="where it was carried")
     parser.add_argument("--timeline", type=Path, metavar="FILE.csv", help="who stood where, when")
+    frames_way.add_options(parser)
     parser.set_defaults(run=run)
 
 
@@ -111,6 +113,7 @@ def run(parsed: argparse.Namespace) -> int:
         for log in logs
     ]
     aligned = align(sources, {str(log.path) for log in logs if settings.is_auto(log.path)})
+    settings.timeline, by_track = frames_way.measured(parsed, logs, sources, settings.timeline)
     found = gather(
         sources,
         timeline=settings.timeline,
@@ -125,6 +128,9 @@ def run(parsed: argparse.Namespace) -> int:
     if parsed.explain or not parsed.csv:
         out = sys.stderr if parsed.csv else sys.stdout
         out.writelines(f"{line}\n" for line in explain(logs, found, aligned))
+        out.writelines(f"{line}\n" for line in by_track.words())
+    if parsed.stops_out:
+        by_track.write(parsed.stops_out)
     return 0
 
 

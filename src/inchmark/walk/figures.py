@@ -7,9 +7,12 @@ from dataclasses import dataclass
 
 from django.db.models import Exists, OuterRef
 
+from inchmark.core.gathering.shift import ClockShift
+from inchmark.core.gathering.way import MeasuredPlace
 from inchmark.core.planning.design import PlannedVisit
-from inchmark.plan.models import Stop
+from inchmark.plan.models import Site, Stop
 from inchmark.shelf.models import Rig
+from inchmark.walk.adapters.tracks import measured_places, way_of
 from inchmark.walk.models import Frame, HandCount, Visit, Walk
 
 
@@ -52,3 +55,41 @@ def count_rows(
         for one in visits
         if one.stop == stop.label
     ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceRow:
+    """A stop as a track measures it, beside what is kept of it [m]."""
+
+    stop: Stop
+    measured: MeasuredPlace
+    apart: bool  # farther apart than both plus or minus allow
+
+
+def place_rows(walk: Walk, site: Site | None) -> tuple[list[PlaceRow], str]:
+    """Return the stops that a walk's tracks measure, and why there are none."""
+    try:
+        places = measured_places(walk, way_of(walk, site))
+    except ValueError as wrong:
+        return [], str(wrong)
+    stops = {stop.label: stop for stop in walk.study.stops.all()}
+    rows = [
+        PlaceRow(stop=stops[one.stop], measured=one, apart=_apart(stops[one.stop], one))
+        for one in places
+    ]
+    return rows, "" if rows else "No point of the tracks lies in a stay of the timeline."
+
+
+def _apart(stop: Stop, measured: MeasuredPlace) -> bool:
+    room = (stop.plus_minus_m or 0.0) + measured.plus_minus_m
+    return abs(stop.distance_m - measured.distance_m) > room
+
+
+def shift_words(found: ClockShift | None) -> str:
+    """Return how far a log's clock is from a track's, in a sentence."""
+    if found is None:
+        return "The levels do not tell how the clocks differ: too few frames, or hardly any change of distance."
+    limits = f"{-found.high_s:+.0f} to {-found.low_s:+.0f} s, 95 %"
+    if found.low_s <= 0 <= found.high_s:
+        return f"The levels agree with the clocks as they are ({limits})."
+    return f"The levels fit distance best with {-found.estimate_s:+.0f} s added to the track’s clock ({limits})."

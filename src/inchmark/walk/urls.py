@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.walk.views import counts, field, logs, sources, stays, tokens, walks
+from inchmark.walk.views import counts, field, logs, sources, stays, tokens, tracks, walks
 
 WALKS = [
     path("", walks.walks, name="walks"),
@@ -25,6 +25,14 @@ WALK = [
     path("<int:walk_id>/token/", tokens.token, name="token"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
 ]
+TRACKS = [
+    path("<int:walk_id>/tracks/", tracks.tracks, name="tracks"),
+    path("<int:walk_id>/tracks/measure/", tracks.tracks_measure, name="tracks-measure"),
+    path("<int:walk_id>/tracks/cut/", tracks.tracks_cut, name="tracks-cut"),
+    path("<int:walk_id>/tracks/clocks/", tracks.tracks_clocks, name="tracks-clocks"),
+    path("tracks/<int:track_id>/", tracks.track_change, name="track-change"),
+    path("files/<int:file_id>/track/", tracks.track_from_log, name="track-from-log"),
+]
 PASSES = [
     path("<int:walk_id>/passes/", field.pass_add, name="pass-add"),
     path("passes/<int:pass_id>/end/", field.pass_end, name="pass-end"),
@@ -36,4 +44,4 @@ FILES = [
     path("files/<int:file_id>/aside/", logs.file_aside, name="file-aside"),
     path("files/<int:file_id>/original/", walks.file_original, name="file-original"),
 ]
-urlpatterns = [*WALKS, *WALK, *PASSES, *FILES]
+urlpatterns = [*WALKS, *WALK, *TRACKS, *PASSES, *FILES]

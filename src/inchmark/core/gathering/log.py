@@ -11,6 +11,7 @@ from inchmark.core.recipe.reader import Aside, Clocking, Damaged, Event, Fix, To
 from inchmark.core.recipe.recipe import Recipe
 
 KEPT_ASIDE = 1_000
+KEPT_FIXES = 500_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,6 +32,7 @@ class Lines:
     told: list[Told] = field(default_factory=list)
     damaged: list[Damaged] = field(default_factory=list)
     aside: list[Aside] = field(default_factory=list)
+    fixes: list[Fix] = field(default_factory=list)
     no_frames: int = 0
     positions: int = 0
 
@@ -46,3 +48,5 @@ class Lines:
                 self.aside.append(event)
         elif isinstance(event, Fix):
             self.positions += 1
+            if event.time_s is not None and len(self.fixes) < KEPT_FIXES:
+                self.fixes.append(event)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
-from typing import NamedTuple
+from datetime import UTC, date, datetime
+from typing import Any, NamedTuple
 
 import pynmea2
 
@@ -18,8 +18,10 @@ class Spot(NamedTuple):
     hdop: float | None = None
 
 
-def position(sentence: str) -> Spot | None:
+def position(sentence: str, day: date | None = None) -> Spot | None:
     """Return the position of a sentence; None where it has no fix or is of another kind.
+
+    GGA tells the time of day only; with `day` it is a moment.
 
     Raises
     ------
@@ -33,7 +35,12 @@ def position(sentence: str) -> Spot | None:
     kind = found.sentence_type
     try:
         if kind == "GGA" and found.gps_qual:
-            return _spot(found, None, int(found.num_sats or 0), _number(found.horizontal_dil))
+            return _spot(
+                found,
+                _moment(found.timestamp, day),
+                int(found.num_sats or 0),
+                _number(found.horizontal_dil),
+            )
         if kind == "RMC" and found.status == "A":
             moment = datetime.combine(found.datestamp, found.timestamp)
             at = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
@@ -41,6 +48,12 @@ def position(sentence: str) -> Spot | None:
     except (TypeError, ValueError, AttributeError) as wrong:
         raise ValueError("A position sentence is damaged.") from wrong
     return None
+
+
+def _moment(clock: Any, day: date | None) -> float | None:
+    if day is None or clock is None:
+        return None
+    return datetime.combine(day, clock.replace(tzinfo=None), UTC).timestamp()
 
 
 def _number(text: str) -> float | None:

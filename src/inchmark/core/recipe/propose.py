@@ -77,6 +77,12 @@ class _Seen:
     names_first: bool = False
     columns: dict[str, Column] = field(default_factory=dict)
 
+    @property
+    def only_positions(self) -> bool:
+        """Tell whether this is the log of a talking position receiver, and of nothing else."""
+        positions = sum(pieces.form == POSITION for _, pieces in self.pieces)
+        return bool(self.pieces) and positions > len(self.pieces) / 2
+
     def of(self, meaning: Meaning) -> list[Column]:
         return [column for column in self.columns.values() if column.meaning is meaning]
 
@@ -126,7 +132,7 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
     recipe = replace(
         recipe, needs=_needs(recipe, seen, frames), unused=_unused(recipe, seen, frames)
     )
-    if not any(use.meaning in FRAME_MAKERS for use in uses):
+    if not any(use.meaning in FRAME_MAKERS for use in uses) and not seen.only_positions:
         questions.append(
             Question(
                 "No part of a line looks like a counter, an RSSI or an S/N, so no line is a frame. Is this a frame log?",

@@ -37,12 +37,13 @@ class Aside(NamedTuple):
 
 
 class Fix(NamedTuple):
-    """Where a source was: its line, time [s since 1970], latitude and longitude [degrees]."""
+    """Where a source was: its line, time [s since 1970], latitude and longitude [degrees], HDOP."""
 
     number: int
     time_s: float | None
     lat: float
     lon: float
+    hdop: float | None = None
 
 
 class Standing(NamedTuple):
@@ -87,6 +88,7 @@ class Reader:
         self.heads = recipe.table()
         self.uses = {use.name: use for use in recipe.uses}
         self.values = {use.name: value_by(use) for use in recipe.uses if use.kind is None}
+        self.day = clocking.day
         self.dated = recipe.use_of(Meaning.DATE) is not None
         self.shapes = Shapes(self._taken, wanted=set(self.uses) | {recipe.begins})
         self.stamp = self._clock(recipe.stamp, clocking)
@@ -286,10 +288,10 @@ class Reader:
 
     def _position(self, number: int, text: str, time_s: float | None, line: str) -> Event:
         try:
-            found = nmea.position(text)
+            found = nmea.position(text, self.day)
         except ValueError as wrong:
             return Damaged(number, line[:400], str(wrong))
         if found is None:
             return Aside(number, line[:400])
-        self.fix = Fix(number, time_s or found.time_s, found.lat, found.lon)
+        self.fix = Fix(number, time_s or found.time_s, found.lat, found.lon, found.hdop)
         return self.fix

@@ -9,7 +9,7 @@ from inchmark.walk.models.logs import (
     ReadBack,
 )
 from inchmark.walk.models.visits import Frame, HandCount, Visit, VisitColumns
-from inchmark.walk.models.walks import FieldPass, Stay, Walk, WalkUnit
+from inchmark.walk.models.walks import FieldPass, Stay, Track, Walk, WalkUnit
 
 __all__ = [
     "BadLine",
@@ -22,6 +22,7 @@ __all__ = [
     "LineCorrection",
     "ReadBack",
     "Stay",
+    "Track",
     "Visit",
     "VisitColumns",
     "Walk",

@@ -125,3 +125,31 @@ class Stay(models.Model):
 
     def __str__(self) -> str:
         return f"stop {self.stop.label}, {self.from_time:%H:%M} to {self.to_time:%H:%M}"
+
+
+class Track(models.Model):
+    """Where an end of the link was, when: points of a receiver of positions, and its clock's shift."""
+
+    CARRIED, FIXED = "carried", "fixed"
+    ENDS = [(CARRIED, "the carried end"), (FIXED, "the fixed end")]
+
+    walk = models.ForeignKey(Walk, on_delete=models.CASCADE, related_name="tracks")
+    name = models.CharField(max_length=200)
+    end = models.CharField("of", max_length=8, choices=ENDS, default=CARRIED)
+    # times [s since 1970], latitudes, longitudes [degrees] and dilutions, as float64 one after another
+    points = models.BinaryField()
+    count = models.PositiveIntegerField()
+    from_time = models.DateTimeField()
+    to_time = models.DateTimeField()
+    shift_s = models.FloatField("seconds to add to its clock", default=0.0)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = InWalkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["from_time", "pk"]
+        constraints = [bounded("track", "shift_s", -86_400, 86_400, "s")]
+
+    def __str__(self) -> str:
+        return self.name
