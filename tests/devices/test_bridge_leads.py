@@ -13,7 +13,7 @@ from inchmark.cli.bridge_table import table_of
 from inchmark.devices.bridge.bridge import Bridge
 from inchmark.devices.bridge.sources import MAX_LINE_BYTES, SourceError, source_of
 from inchmark.devices.bridge.spool import Spool
-from inchmark.devices.bridge.tally import Tallies, Tally
+from inchmark.devices.bridge.tally import Tally
 from inchmark.devices.simulator.outlets import OnMqtt, OnTcp
 from tests.devices.test_bridge import App, app, said, sender, spool, until
 
@@ -124,19 +124,20 @@ def test_frames_are_counted_for_whoever_looks():
     assert (tally.lines, tally.frames) == (1, None)
     tally.take([b"rx seq=%d rssi=-%d snr=4.5" % (i, 80 + i % 5) for i in range(30)])
     assert tally.frames == 30
+    assert tally.take([b"OK SF=9", b"rx seq=30 rssi=-80 snr=4.5"]) == [b"OK SF=9"]
     tally.take([b"rx seq=31 rssi=-99 snr=1.0", b"debug"])
-    assert (tally.lines, tally.frames, tally.rssi_dbm) == (33, 31, -99)
+    assert (tally.lines, tally.frames, tally.rssi_dbm) == (35, 32, -99)
 
 
 def test_the_table_shows_each_source(tmp_path, app, said):
-    spool, tallies = Spool(tmp_path / "s"), Tallies()
+    spool = Spool(tmp_path / "s")
     sources = [source_of("gate=udp:4000"), source_of("barn=udp:4001")]
     bridge = Bridge(spool, sources, sender(spool, app, said), said.append)
     lines = [b"rx seq=%d rssi=-%d snr=4.5" % (i, 80 + i % 5) for i in range(30)]
     spool.keep("gate", "1", lines)
-    tallies.take("gate", lines)
+    bridge.tallies.take("gate", lines)
     console = Console(width=100, record=True, file=open("/dev/null", "w"))  # noqa: SIM115
-    console.print(table_of(bridge, tallies))
+    console.print(table_of(bridge))
     shown = console.export_text()
     console.file.close()
     row = next(line for line in shown.splitlines() if "gate" in line)

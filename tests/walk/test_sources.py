@@ -82,6 +82,15 @@ def test_lines_from_the_browser_are_appended_once(owner_client, walk):
     assert "board" in page_of(owner_client, walk)
 
 
+def test_lines_of_the_time_of_day_are_of_the_day_they_came(owner_client, walk):
+    sent(owner_client, walk, at="2026-12-03T08:00:00Z")
+    sent(owner_client, walk, source="other")
+    sent(owner_client, walk, source="odd", at="0001-01-01T00:00:00+14:00")
+    days = dict(FrameFile.objects.values_list("source", "said__day"))
+    own = walk.walked_on.isoformat()
+    assert days == {"board": "2026-12-03", "other": own, "odd": own}
+
+
 @pytest.mark.parametrize(
     ("wrong", "words"),
     [

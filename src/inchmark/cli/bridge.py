@@ -12,7 +12,6 @@ from inchmark.devices.bridge.bridge import Bridge
 from inchmark.devices.bridge.sender import Sender
 from inchmark.devices.bridge.sources import Source, source_of
 from inchmark.devices.bridge.spool import Spool
-from inchmark.devices.bridge.tally import Tallies
 
 
 def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -73,12 +72,9 @@ def run(parsed: argparse.Namespace) -> int:
         token = parsed.token_file.read_text(encoding="utf-8").strip()
         constants = _constants(parsed.set, sources)
         sender = Sender(spool, parsed.post, token, _say, constants=constants)
-    tallies = Tallies()
-    bridge = Bridge(
-        spool, sources, sender, _say, tell=_to_tell(parsed.send, sources), watch=tallies.take
-    )
+    bridge = Bridge(spool, sources, sender, _say, tell=_to_tell(parsed.send, sources))
     if sys.stderr.isatty():
-        bridge.said = show(bridge, tallies)
+        bridge.said = show(bridge)
         if sender is not None:
             sender.said = bridge.said
     for name in (signal.SIGINT, signal.SIGTERM):

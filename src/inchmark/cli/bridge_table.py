@@ -10,19 +10,18 @@ from rich.live import Live
 from rich.table import Table
 
 from inchmark.devices.bridge.bridge import Bridge
-from inchmark.devices.bridge.tally import Tallies
 
 LOOK_S = 0.5
 QUIET_S = 10.0  # after which a source's silence is shown
 HEADS = ("source", "lines", "frames", "last RSSI", "silent", "unsent")
 
 
-def table_of(bridge: Bridge, tallies: Tallies) -> Table:
+def table_of(bridge: Bridge) -> Table:
     """Return the table as it stands now."""
     table = Table(*HEADS)
     for column in table.columns[1:]:
         column.justify = "right"
-    rows, counts = tallies.rows(), bridge.spool.counts()
+    rows, counts = bridge.tallies.rows(), bridge.spool.counts()
     for source in bridge.sources:
         lines, frames, rssi, silent = rows.get(source.name, (0, None, None, 0.0))
         table.add_row(
@@ -36,12 +35,10 @@ def table_of(bridge: Bridge, tallies: Tallies) -> Table:
     return table
 
 
-def show(bridge: Bridge, tallies: Tallies) -> Callable[[str], None]:
+def show(bridge: Bridge) -> Callable[[str], None]:
     """Show the table until the bridge stops, from a thread of its own; return how to say a line above it."""
     console = Console(stderr=True)
-    live = Live(
-        console=console, auto_refresh=False, get_renderable=lambda: table_of(bridge, tallies)
-    )
+    live = Live(console=console, auto_refresh=False, get_renderable=lambda: table_of(bridge))
 
     def run() -> None:
         with live:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime, tzinfo
 from itertools import pairwise
 from typing import NamedTuple
@@ -195,12 +195,30 @@ def _together(stays: Sequence[StayShown]) -> list[tuple[datetime, datetime]]:
     return found
 
 
-def strip_of(walk: Walk, zone: tzinfo = UTC) -> TimeStrip | None:
-    """Return the strip of time of a walk, from its stays and the frames of its logs, by a zone's clock."""
+def strip_of(
+    walk: Walk, zone: tzinfo = UTC, unplaced: Mapping[int, Sequence[float]] | None = None
+) -> TimeStrip | None:
+    """Return the strip of time of a walk, from its stays and the frames of its logs, by a zone's clock.
+
+    `unplaced` has, by log, when frames came that lie in no stay [s since 1970]: a timeline is made by
+    looking at them.
+    """
+    more = unplaced or {}
     rows = walk.stays.select_related("stop", "rig")
     shown = [_shown(stay, zone) for stay in rows]
-    logs = [(file.name[:40], _moments(file, zone)) for file in walk.files.all()]
+    logs = [
+        (file.name[:40], _together_of(_moments(file, zone), more.get(file.pk, ()), zone))
+        for file in walk.files.all()
+    ]
     return time_strip(shown, logs)
+
+
+def _together_of(
+    placed: Sequence[datetime], unplaced: Sequence[float], zone: tzinfo
+) -> list[datetime]:
+    """Return all moments of a log by the second, each once."""
+    more = {datetime.fromtimestamp(int(time_s), zone) for time_s in unplaced}
+    return sorted({*placed, *more})
 
 
 def _shown(stay: Stay, zone: tzinfo) -> StayShown:

@@ -66,6 +66,7 @@ class Proposal:
     questions: tuple[Question, ...] = ()
     columns: Mapping[str, Column] = field(default_factory=dict)
     frames: int = 0  # lines that look like frames, of those looked at
+    only_positions: bool = False  # the log of a talking position receiver
 
 
 @dataclass(slots=True)
@@ -140,7 +141,11 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
             )
         )
     return Proposal(
-        recipe=recipe, questions=tuple(questions), columns=seen.columns, frames=len(frames)
+        recipe=recipe,
+        questions=tuple(questions),
+        columns=seen.columns,
+        frames=len(frames),
+        only_positions=seen.only_positions,
     )
 
 

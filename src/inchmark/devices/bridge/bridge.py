@@ -12,6 +12,7 @@ from inchmark.devices.bridge.files import follow
 from inchmark.devices.bridge.sender import Sender
 from inchmark.devices.bridge.sources import Source, lines_of, start_name
 from inchmark.devices.bridge.spool import Spool
+from inchmark.devices.bridge.tally import Tallies
 
 ANSWER_S = 2.0  # how long a board may take to answer what it is told
 MOST_ANSWERED = 20  # lines
@@ -28,7 +29,7 @@ class Bridge:
     stop: threading.Event = field(default_factory=threading.Event)
     start: str = field(default_factory=start_name)
     tell: Mapping[str, Sequence[str]] = field(default_factory=dict)  # lines to boards, by source
-    watch: Callable[[str, Sequence[bytes]], None] = lambda _, __: None
+    tallies: Tallies = field(default_factory=Tallies)
     _heard: dict[str, list[bytes]] = field(default_factory=dict, init=False)
     _over: set[str] = field(default_factory=set, init=False)
     _beside: list[threading.Thread] = field(default_factory=list, init=False)
@@ -77,9 +78,9 @@ class Bridge:
         for lines in lines_of(source, self.stop, self.said):
             if lines:
                 self.spool.keep(source.name, self.start, lines)
-                self.watch(source.name, lines)
+                talk = self.tallies.take(source.name, lines)
                 if (heard := self._heard.get(source.name)) is not None:
-                    heard.extend(lines)
+                    heard.extend(talk)  # frames go on meanwhile; they are no answer
 
         self._over.add(source.name)
 
@@ -87,7 +88,7 @@ class Bridge:
         before = self.spool.place(source.name)
         for place, lines in follow(path, before, self.stop, self.said, start_name):
             self.spool.keep(source.name, place.start, lines, place)
-            self.watch(source.name, lines)
+            self.tallies.take(source.name, lines)
 
     def _tell(self, source: Source) -> None:
         """Say lines to a board one after the other, and keep what it prints after each."""

@@ -112,6 +112,7 @@ class Sender:
             "first": batch.first,
             "lines": [_text(line) for line in batch.lines],
             "constants": dict(self.constants.get(batch.source, {})),
+            "at": datetime.fromtimestamp(batch.at, UTC).isoformat(),
         }
         return self._ask(self.url, body)
 

@@ -29,12 +29,13 @@ CREATE TABLE IF NOT EXISTS read_back (
 
 
 class Batch(NamedTuple):
-    """Lines of one source in order: the number of the first, and their bytes."""
+    """Lines of one source in order: the number of the first, when it came, and their bytes."""
 
     source: str
     start: str
     first: int
     lines: list[bytes]
+    at: float = 0.0
 
 
 class ReadBack(NamedTuple):
@@ -95,11 +96,7 @@ class Spool:
             if first is None:
                 return None
             source, start, number = first
-            rows = self.line.execute(
-                "SELECT text FROM line WHERE source = ? AND start = ? AND number >= ? ORDER BY number LIMIT ?",
-                (source, start, number, most),
-            ).fetchall()
-        return Batch(source, start, number, [bytes(row[0]) for row in rows])
+        return self._batch(source, start, number, most)
 
     def sent(self, batch: Batch, through: int) -> None:
         """Mark the lines of a batch's source as gone out, up to a number."""
@@ -111,12 +108,17 @@ class Spool:
 
     def lines_from(self, batch: Batch, first: int, most: int) -> Batch:
         """Return lines of a batch's source from a number on, sent before or not."""
+        return self._batch(batch.source, batch.start, first, most)
+
+    def _batch(self, source: str, start: str, first: int, most: int) -> Batch:
         with self.lock:
             rows = self.line.execute(
-                "SELECT text FROM line WHERE source = ? AND start = ? AND number >= ? ORDER BY number LIMIT ?",
-                (batch.source, batch.start, first, most),
+                "SELECT text, at FROM line WHERE source = ? AND start = ? AND number >= ? ORDER BY number LIMIT ?",
+                (source, start, first, most),
             ).fetchall()
-        return Batch(batch.source, batch.start, first, [bytes(row[0]) for row in rows])
+        return Batch(
+            source, start, first, [bytes(row[0]) for row in rows], rows[0][1] if rows else 0.0
+        )
 
     def counts(self) -> dict[str, tuple[int, int]]:
         """Return lines kept and unsent by source."""

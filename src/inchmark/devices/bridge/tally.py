@@ -32,35 +32,38 @@ class Tally:
     _reader: Reader | None = None
     _next_try: int = ENOUGH_LINES
 
-    def take(self, lines: Sequence[bytes]) -> None:
-        """Count lines as they come."""
+    def take(self, lines: Sequence[bytes]) -> list[bytes]:
+        """Count lines as they come; return those that are no frames, as far as that is known yet."""
         texts = [line.decode("utf-8", "replace") for line in lines]
-        self.at = time.monotonic()
-        if self._reader is None and self.lines < MOST_LINES:
+        before, frames = self.lines, set[int]()
+        self.at, self.lines = time.monotonic(), before + len(texts)
+        if self._reader is not None:
+            frames = self._count(self._reader, texts, before)
+        elif before < MOST_LINES:
             self._held += texts
             if len(self._held) >= self._next_try:
-                self._try()
-        elif self._reader is not None:
-            self._count(texts, self.lines)
-        self.lines += len(texts)
+                frames = self._try()
+        return [line for number, line in enumerate(lines, before + 1) if number not in frames]
 
-    def _try(self) -> None:
+    def _try(self) -> set[int]:
         self._next_try = len(self._held) + STEP_LINES
         proposal = propose(self._held)
-        if proposal.frames:
-            self._reader, self.frames = Reader(proposal.recipe, Clocking(zone=UTC, anchor_s=0.0)), 0
-            self._count(self._held, 0)
-            self._held = []
+        if not proposal.frames:
+            return set()
+        self._reader, self.frames = Reader(proposal.recipe, Clocking(zone=UTC, anchor_s=0.0)), 0
+        held, self._held = self._held, []
+        return self._count(self._reader, held, 0)
 
-    def _count(self, texts: Sequence[str], before: int) -> None:
-        reader = self._reader
-        if reader is None:
-            return
+    def _count(self, reader: Reader, texts: Sequence[str], before: int) -> set[int]:
+        """Count the frames that lines tell of; return the numbers of those lines."""
+        found = set()
         for number, text in enumerate(texts, before + 1):
             for event in reader.read(number, text):
                 if isinstance(event, Told) and event.act is not Act.SENT:
+                    found.add(number)
                     self.frames = (self.frames or 0) + 1
                     self.rssi_dbm = event.get(Meaning.RSSI, self.rssi_dbm)
+        return found
 
 
 class Tallies:
@@ -70,10 +73,10 @@ class Tallies:
         self._lock = threading.Lock()
         self._own: dict[str, Tally] = {}
 
-    def take(self, source: str, lines: Sequence[bytes]) -> None:
-        """Count lines of a source."""
+    def take(self, source: str, lines: Sequence[bytes]) -> list[bytes]:
+        """Count lines of a source; return those that are no frames, as far as that is known yet."""
         with self._lock:
-            self._own.setdefault(source, Tally()).take(lines)
+            return self._own.setdefault(source, Tally()).take(lines)
 
     def rows(self) -> dict[str, tuple[int, int | None, float | None, float]]:
         """Return lines, frames, the last RSSI [dBm] and seconds since the last line by source."""

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import date, datetime
 from typing import Any
 
 from django.conf import settings
 from django.db import transaction
 
+from inchmark.core.recipe.clock import zone_of
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.recipe_file import recipe_to_json
 from inchmark.walk.adapters.logs import Said
@@ -38,6 +40,7 @@ def append_lines(
     lines: Sequence[str],
     constants: Mapping[str, str],
     by: Any,
+    at: datetime | None = None,
 ) -> FrameFile:
     """Append the lines of a source that are not here yet; the same lines again add nothing.
 
@@ -47,6 +50,8 @@ def append_lines(
         What the source calls itself, and a name for the start of it that these lines are since.
     first
         The number of the first of the lines, from 1.
+    at
+        When that line came; lines that tell the time of day only are of that day, else of the walk's.
 
     Raises
     ------
@@ -60,7 +65,7 @@ def append_lines(
         source=source,
         source_start=start,
         defaults={"name": f"{source}-{start}"[:200], "kind": FrameFile.API, "by": by,
-                  "said": _said(walk, constants), "state": FrameFile.RECEIVING},
+                  "said": _said(walk, constants, at), "state": FrameFile.RECEIVING},
     )  # fmt: skip
     if made:
         ImportProgress.objects.create(file=made_or_known)
@@ -85,11 +90,20 @@ def append_lines(
     return file
 
 
-def _said(walk: Walk, constants: Mapping[str, str]) -> dict[str, Any]:
+def _said(walk: Walk, constants: Mapping[str, str], at: datetime | None) -> dict[str, Any]:
     given = {name: constants[name][:60] for name in SAID if constants.get(name)}
-    known = Said(zone=zone_text(walk.study), day=walk.walked_on)
+    known = Said(zone=zone_text(walk.study), day=_day(walk, at))
     said = known.model_copy(update=given)
     return said.model_dump(mode="json")
+
+
+def _day(walk: Walk, at: datetime | None) -> date:
+    if at is None:
+        return walk.walked_on
+    try:
+        return at.astimezone(zone_of(zone_text(walk.study))).date()
+    except OverflowError:  # the first or last day that can be written
+        return walk.walked_on
 
 
 def _read_on(file: FrameFile) -> None:
@@ -117,7 +131,7 @@ def _propose(file: FrameFile) -> None:
         file.state, file.problem = FrameFile.FAILED, str(wrong)[:600]
         file.save(update_fields=["state", "problem"])
         return
-    if not proposal.questions and proposal.frames:
+    if not proposal.questions and (proposal.frames or proposal.only_positions):
         file.recipe = recipe_to_json(proposal.recipe)
     else:
         file.state = FrameFile.ASKING

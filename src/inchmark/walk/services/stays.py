@@ -12,8 +12,11 @@ from django.db import transaction
 
 from inchmark.core.recipe.clock import zone_of
 from inchmark.formats.timeline_file import COLUMNS, read_timeline
+from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import Stay, Walk
-from inchmark.walk.services.recipes import follow_timeline, read_now, zone_text
+from inchmark.walk.services.by_recipe import events_of, sorted_lines
+from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.recipes import AT_ONCE_BYTES, follow_timeline, read_now, zone_text
 
 MOST_STAYS = 2_000
 
@@ -125,3 +128,16 @@ def read_by_timeline(walk: Walk) -> int:
         read_now(file)
     follow_timeline(walk)
     return len(files)
+
+
+def unplaced_moments(walk: Walk) -> dict[int, list[float]]:
+    """Return when frames came that count at no stop yet [s since 1970], by log; of large logs none.
+
+    They are in no table, so their logs are read for them.
+    """
+    found = {}
+    asked = walk.files.filter(recipe__isnull=False, state="read", let_go_at=None, bad_count__gt=0)
+    for file in asked.filter(size_bytes__lte=AT_ONCE_BYTES):
+        lines = sorted_lines(events_of(reading_of(file), file_bytes(file)))
+        found[file.pk] = [told.time_s for told in lines.told if told.time_s is not None]
+    return found

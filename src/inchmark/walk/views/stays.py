@@ -13,7 +13,8 @@ from inchmark.pages.keeping import done, kept, posted
 from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import reachable
-from inchmark.walk.drawings import strip_of
+from inchmark.studies.memory import per_revision
+from inchmark.walk.drawings import TimeStrip, strip_of
 from inchmark.walk.forms.recipes import EdgeForm, TimelineForm
 from inchmark.walk.models import Walk
 from inchmark.walk.services import stays as services
@@ -40,7 +41,9 @@ def stays(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         "room": "walk",
         "walk": walk,
         "form": form,
-        "strip": strip_of(walk, zone_of_walk(walk)),
+        "strip": per_revision(
+            walk.study, "strip", lambda: _strip(walk), walk.pk, walk.files.count()
+        ),
     }
     return render(request, "walk/stays.html", context, status=422 if form.is_bound else 200)
 
@@ -63,6 +66,10 @@ def stay_move(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse
     if done(request, move):
         _read_anew(request, walk, "The boundary is moved")
     return go_to(request, "walk:stays", study_id, walk_id)
+
+
+def _strip(walk: Walk) -> TimeStrip | None:
+    return strip_of(walk, zone_of_walk(walk), services.unplaced_moments(walk))
 
 
 def _read_anew(request: HttpRequest, walk: Walk, what: str) -> None:

@@ -59,6 +59,7 @@ async function begin(event) {
   const since = {
     walk: form.dataset.walk, url: form.dataset.lines, source: said.get("source") || "board",
     start: Date.now().toString(36), constants,
+    at: new Date().toISOString(),
   };
   Object.assign(now, { reading: true, read: 0, cut: "" });
   show("serial-state", "reading");
@@ -90,8 +91,8 @@ async function send() {
   try {
     const items = await spool.first(MOST_LINES);
     if (items.length) {
-      const batch = together(items), { url, source, start, constants, number } = batch[0];
-      const answer = await post(url, { source, start, first: number, lines: batch.map((one) => one.text), constants });
+      const batch = together(items), { url, source, start, constants, number, at } = batch[0];
+      const answer = await post(url, { source, start, first: number, lines: batch.map((one) => one.text), constants, at });
       if (answer.ok) {
         await spool.drop(batch);
         wait = batch.length === MOST_LINES ? 0 : SEND_MS;
