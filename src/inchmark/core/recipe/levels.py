@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from statistics import median
 
 from inchmark.core.recipe.columns import Column
-from inchmark.core.recipe.names import Meaning
+from inchmark.core.recipe.names import Act, Meaning
 from inchmark.core.recipe.numbers import Written
 from inchmark.core.recipe.recipe import Question, Use
 
@@ -22,6 +22,7 @@ def level_uses(
     columns: Mapping[str, Column], percent: tuple[float, float] | None, questions: list[Question]
 ) -> list[Use]:
     """Return the parts that are levels; what cannot be told is asked."""
+    columns = {name: c for name, c in columns.items() if not _of_the_sender(c)}
     uses: list[Use] = []
     for meaning in LEVELS:
         taken = {use.name for use in uses}
@@ -30,6 +31,12 @@ def level_uses(
         if use:
             uses.append(use)
     return [*uses, *_by_figures(columns, uses, questions)]
+
+
+def _of_the_sender(column: Column) -> bool:
+    """Tell whether a part is told of frames going out alone: their power is no level received."""
+    plain = any(word in column.name.lower() for word in _PLAIN_RSSI)
+    return column.acts == {Act.SENT} and not plain
 
 
 def _named(

@@ -46,6 +46,7 @@ class FrameFile(models.Model):
         default=dict
     )  # names the study lacks, with how many frames bear them
     no_frame_count = models.BigIntegerField(default=0)  # lines that are no frames
+    sent_count = models.BigIntegerField(default=0)  # of a sender's own log: frames it says went out
     aside_reason = models.CharField("why it is set aside", max_length=200, blank=True)
     let_go_at = models.DateTimeField(null=True)  # its lines; what was read from them stays
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 from itertools import islice
 
 from inchmark.core.gathering.gather import gather
 from inchmark.core.gathering.log import Lines, LogReading
 from inchmark.core.gathering.source import Row, Source
+from inchmark.core.recipe.names import Act, Meaning
 from inchmark.core.recipe.reader import Event, Reader
 from inchmark.formats.console_text import console_lines
 from inchmark.formats.errors import UnreadableFileError
@@ -54,12 +56,46 @@ def sorted_lines(events: Iterable[tuple[str, list[Event]]]) -> Lines:
     return found
 
 
-def placed_rows(reading: LogReading, lines: Lines, name: str) -> tuple[list[Row], list[BadLine]]:
-    """Return the frames of a log with rig and stop, and those that have none as bad lines."""
-    source = Source(name=name, told=reading.constants.rows(lines.told))
-    found = gather([source], timeline=reading.timeline, sending=reading.sending, whole=False)
-    bad = [BadLine(row.line, "", unplaced_words(row, reading)) for row in found.unplaced]
+def placed_rows(
+    reading: LogReading, lines: Lines, name: str, senders: Sequence[Source] = ()
+) -> tuple[list[Row], list[BadLine]]:
+    """Return the frames of a log with rig and stop, and those that have none as bad lines.
+
+    `senders` are other logs of the walk that tell what was sent: what this one did not hear of it is
+    lost. A frame that only its sender knows has no line here; it bears that of the frame before it.
+    """
+    source = source_of(reading, lines, name)
+    found = gather(
+        [*senders, source], timeline=reading.timeline, sending=reading.sending, whole=False
+    )
+    bad = [
+        BadLine(row.line, "", unplaced_words(row, reading)) for row in found.unplaced if row.heard
+    ]
+    if senders:
+        found.rows = list(_with_lines(found.rows))
     return found.rows, bad
+
+
+def source_of(reading: LogReading, lines: Lines, name: str) -> Source:
+    """Return what a log told as a source."""
+    return Source(name=name, told=reading.constants.rows(lines.told))
+
+
+def _with_lines(rows: Iterable[Row]) -> Iterator[Row]:
+    last = 1
+    for row in rows:
+        if row.heard:
+            last = row.line
+            yield row
+        else:
+            yield replace(row, line=last)
+
+
+def tells_sent(lines: Lines) -> int:
+    """Return how many numbered frames a log says went out, where it tells of nothing else."""
+    if any(one.act not in (Act.SENT, Act.DAMAGED) for one in lines.told):
+        return 0
+    return sum(one.get(Meaning.SEQ) is not None for one in lines.told)
 
 
 def unplaced_words(row: Row, reading: LogReading) -> str:

@@ -29,6 +29,7 @@ from inchmark.walk.models import BadLine, Frame, FrameFile, Visit
 from inchmark.walk.querysets import FrameCopy
 from inchmark.walk.services import by_line, by_recipe
 from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.senders import read_with_sender, senders_of
 from inchmark.walk.services.summaries import summarise
 
 KEPT_BAD_LINES = 5_000  # shown one by one; the rest are counted, and the file keeps every line
@@ -80,9 +81,11 @@ def _replace(file: FrameFile) -> None:
     summarise(visits.select_related("rig", "walk"))
     file.state, file.problem = FrameFile.READ, ""
     file.frame_count, file.bad_count, file.read_at = work.frames, work.bad, timezone.now()
-    file.no_frame_count = work.no_frames
+    file.no_frame_count, file.sent_count = work.no_frames, work.sent
     file.unknown = {kind: dict(names.most_common(200)) for kind, names in work.unknown.items()}
-    file.save(update_fields=[*_RESULT, "no_frame_count", "unknown"])
+    file.save(update_fields=[*_RESULT, "no_frame_count", "sent_count", "unknown"])
+    if work.sent:
+        read_with_sender(file)
     touch(file.walk.study)
 
 
@@ -99,8 +102,12 @@ def _pieces(file: FrameFile, work: _Import, corrections: dict[int, str]) -> Iter
         work.no_frames = streamed.no_frames
         return
     lines = by_recipe.sorted_lines(by_recipe.events_of(reading, blocks, corrections))
-    work.no_frames = lines.no_frames
-    rows, unplaced = by_recipe.placed_rows(reading, lines, file.name)
+    work.no_frames, work.positions = lines.no_frames, lines.positions
+    work.sent = by_recipe.tells_sent(lines)
+    if work.sent:
+        yield LogPiece(bad=[])
+        return
+    rows, unplaced = by_recipe.placed_rows(reading, lines, file.name, senders_of(file))
     damaged = [lines_of.BadLine(one.number, one.text, one.reason) for one in lines.damaged]
     yield LogPiece(bad=sorted([*damaged, *unplaced], key=lambda bad: bad.number))
     yield from by_recipe.pieces_of(rows)
@@ -116,6 +123,8 @@ class _Import:
     bad: int = 0
     bytes_read: int = 0
     no_frames: int = 0
+    sent: int = 0  # of a sender's own log
+    positions: int = 0
     refused: set[int] = field(default_factory=set)
     touched: set[int] = field(default_factory=set)
     unknown: dict[str, Counter[str]] = field(
@@ -202,7 +211,7 @@ class _Import:
         return self.visits[key]
 
     def finish(self) -> None:
-        if not self.frames and not self.bad:
+        if not any((self.frames, self.bad, self.sent, self.positions)):
             raise UnreadableFileError("The file has a header but no frames.")
         if self.file.recipe is not None:
             bare = {bad.line_number for bad in self.kept if not bad.text}

@@ -41,6 +41,7 @@ from inchmark.walk.services.receive import (
     receive,
 )
 from inchmark.walk.services.retention import refuse_without_lines
+from inchmark.walk.services.senders import read_with_sender
 from inchmark.walk.services.summaries import summarise
 
 SHOWN = 60  # lines of a preview
@@ -267,6 +268,8 @@ def set_aside(file: FrameFile, reason: str) -> FrameFile:
     FrameFile.objects.alone_with(file.pk)
     file.refresh_from_db(fields=["let_go_at"])
     refuse_without_lines(file)
+    if file.sent_count:
+        read_with_sender(file)
     visits = set(Visit.objects.filter(frames__file=file).values_list("pk", flat=True))
     FrameFile.objects.clear(file.pk)
     file.state, file.aside_reason, file.frame_count, file.bad_count = FrameFile.ASIDE, reason, 0, 0
