@@ -1,6 +1,7 @@
 """A sender's own log in another file of the walk: what it sent and nobody heard is lost."""
 
 import pytest
+from django.urls import reverse
 
 from inchmark.walk.models import Frame, FrameFile, Visit
 from inchmark.walk.services.receive import file_bytes
@@ -65,3 +66,31 @@ def test_the_page_says_what_a_senders_log_is_for(owner_client, study):
     read_log(walk, SENT)
     page = owner_client.get(walk.get_absolute_url())
     assert make.missing(page, ["says what was sent, 60 frames"]) == []
+
+
+def behind(seconds):
+    lines = []
+    for line in HEARD.splitlines():
+        minute, second = int(line[3:5]), int(line[6:8])
+        at = 13 * 3600 + minute * 60 + second - seconds
+        lines.append(f"{at // 3600:02d}:{at // 60 % 60:02d}:{at % 60:02d}{line[8:]}")
+    return "\n".join(lines)
+
+
+@pytest.mark.django_db
+def test_a_clock_that_is_apart_is_said_and_set(owner_client, study):
+    walk = make.walk(study)
+    read_log(walk, SENT)
+    late = read_log(walk, behind(93))
+    address = reverse("walk:stays", args=[study.pk, walk.pk])
+    shown = owner_client.get(address)
+    assert make.missing(shown, ["is 93 s behind", "by 36 frames that both know"]) == []
+    setting = reverse("walk:clock-set", args=[study.pk, late.pk])
+    owner_client.post(setting, {"add_s": "93.0"})
+    late.refresh_from_db()
+    assert late.said["clock_s"] == 93.0
+    assert "agree, by 36 frames" in make.html(owner_client.get(address))
+    refused = owner_client.post(setting, {"add_s": "soon"}, follow=True)
+    assert "A clock is set by seconds" in make.html(refused)
+    far = owner_client.post(setting, {"add_s": "86400"}, follow=True)
+    assert "set by a day at most" in make.html(far)

@@ -80,6 +80,7 @@ WORDS = {
     "walk:recipe": "said how a log is read",
     "walk:token": "made a token for a walk",
     "walk:stays": "changed the timeline of a walk",
+    "walk:clock-set": "set the clock of a log",
     "walk:stay-move": "moved a boundary of the timeline",
     "walk:tracks": "brought a track",
     "walk:tracks-measure": "measured stops by a track",

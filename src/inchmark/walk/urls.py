@@ -21,6 +21,7 @@ WALK = [
     path("<int:walk_id>/sources/", sources.sources, name="sources"),
     path("<int:walk_id>/serial/", sources.serial, name="serial"),
     path("<int:walk_id>/lines/", sources.lines, name="lines"),
+    path("files/<int:file_id>/clock/", stays.clock_set, name="clock-set"),
     path("<int:walk_id>/timeline/move/", stays.stay_move, name="stay-move"),
     path("<int:walk_id>/token/", tokens.token, name="token"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),

@@ -277,6 +277,12 @@ class EdgeForm(forms.Form):
     by_s = forms.FloatField(min_value=-86_400, max_value=86_400)
 
 
+class ClockSetForm(forms.Form):
+    """Seconds to add to a log's clock."""
+
+    add_s = forms.FloatField(min_value=-86_400, max_value=86_400)
+
+
 class TimelineForm(forms.Form):
     """Who stood where, when: a line a stay."""
 

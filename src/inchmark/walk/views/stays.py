@@ -15,8 +15,9 @@ from inchmark.people.services.rates import at_most
 from inchmark.studies.access import reachable
 from inchmark.studies.memory import per_revision
 from inchmark.walk.drawings import TimeStrip, strip_of
-from inchmark.walk.forms.recipes import EdgeForm, TimelineForm
-from inchmark.walk.models import Walk
+from inchmark.walk.forms.recipes import ClockSetForm, EdgeForm, TimelineForm
+from inchmark.walk.models import FrameFile, Walk
+from inchmark.walk.services import clocks
 from inchmark.walk.services import stays as services
 from inchmark.walk.services.stays import zone_of_walk
 
@@ -41,6 +42,9 @@ def stays(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         "room": "walk",
         "walk": walk,
         "form": form,
+        "clocks": per_revision(
+            walk.study, "clocks", lambda: clocks.clock_rows(walk), walk.pk, walk.files.count()
+        ),
         "strip": per_revision(
             walk.study, "strip", lambda: _strip(walk), walk.pk, walk.files.count()
         ),
@@ -66,6 +70,25 @@ def stay_move(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse
     if done(request, move):
         _read_anew(request, walk, "The boundary is moved")
     return go_to(request, "walk:stays", study_id, walk_id)
+
+
+@require_POST
+@login_required
+@at_most(20)
+def clock_set(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
+    """Add to a log's clock what frames that both know say, and read it anew."""
+    files = FrameFile.objects.editable_by(request.user).select_related("walk__study")
+    file = get_object_or_404(files, pk=file_id, walk__study=study_id, recipe__isnull=False)
+    form = ClockSetForm(request.POST)
+    if form.is_valid():
+        add_s = form.cleaned_data["add_s"]
+        if done(request, lambda: clocks.set_clock(file, add_s)):
+            messages.success(
+                request, f"{file.name}: {add_s:+.0f} s on its clock; it was read anew."
+            )
+    else:
+        messages.error(request, "A clock is set by seconds, within a day. Nothing was changed.")
+    return go_to(request, "walk:stays", study_id, file.walk_id)
 
 
 def _strip(walk: Walk) -> TimeStrip | None:
