@@ -98,6 +98,7 @@ WORDS = {
     "api:add_frames": "sent frames through the API",
     "api:add_lines": "sent lines of a live source",
     "api:add_read_back": "kept what a board answered",
+    "walk:presses": "counted by thumb",
     "walk:lines": "sent lines of a board from the browser",
 }
 _NAMES = ("letter", "label", "name", "title", "serial")

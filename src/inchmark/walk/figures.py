@@ -15,6 +15,8 @@ from inchmark.shelf.models import Rig
 from inchmark.walk.adapters.tracks import measured_places, way_of
 from inchmark.walk.models import Frame, HandCount, Visit, Walk
 
+USUAL = ("in a pocket", "inside the vehicle", "outside the vehicle", "held high", "antenna coiled")
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CountRow:
@@ -93,3 +95,15 @@ def shift_words(found: ClockShift | None) -> str:
     if found.low_s <= 0 <= found.high_s:
         return f"The levels agree with the clocks as they are ({limits})."
     return f"The levels fit distance best with {-found.estimate_s:+.0f} s added to the track’s clock ({limits})."
+
+
+def thumb_context(walk: Walk) -> dict[str, object]:
+    """Return what the page for counting by thumb chooses from."""
+    carried = walk.visits.exclude(condition="").values_list("condition", flat=True)
+    return {
+        "study": walk.study,
+        "walk": walk,
+        "stops": walk.study.stops.all(),
+        "rigs": walk.study.rigs.all(),
+        "conditions": [*dict.fromkeys([*carried.order_by("condition").distinct(), *USUAL])],
+    }

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.walk.views import counts, field, logs, sources, stays, tokens, tracks, walks
+from inchmark.walk.views import counts, field, logs, sources, stays, thumb, tokens, tracks, walks
 
 WALKS = [
     path("", walks.walks, name="walks"),
@@ -26,6 +26,12 @@ WALK = [
     path("<int:walk_id>/token/", tokens.token, name="token"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
 ]
+THUMB = [
+    path("<int:walk_id>/thumb/", thumb.thumb, name="thumb"),
+    path("<int:walk_id>/thumb/worker.js", thumb.worker, name="thumb-worker"),
+    path("<int:walk_id>/thumb/manifest.webmanifest", thumb.manifest, name="thumb-manifest"),
+    path("<int:walk_id>/thumb/presses/", thumb.presses, name="presses"),
+]
 TRACKS = [
     path("<int:walk_id>/tracks/", tracks.tracks, name="tracks"),
     path("<int:walk_id>/tracks/measure/", tracks.tracks_measure, name="tracks-measure"),
@@ -45,4 +51,4 @@ FILES = [
     path("files/<int:file_id>/aside/", logs.file_aside, name="file-aside"),
     path("files/<int:file_id>/original/", walks.file_original, name="file-original"),
 ]
-urlpatterns = [*WALKS, *WALK, *TRACKS, *PASSES, *FILES]
+urlpatterns = [*WALKS, *WALK, *THUMB, *TRACKS, *PASSES, *FILES]

@@ -1,0 +1,177 @@
+// Counting by thumb: presses into the browser's own database first, to the app when there is one.
+import { Spool, post } from "./spool.js";
+
+const UNDO_MS = 30_000, SEND_MS = 2000, HIDDEN_MS = 15_000, AGAIN_MS = 5000, MOST = 500;
+const themes = ["light", "dark", "sun"];
+const { walk, presses: url, worker, beat } = document.body.dataset;
+const place = `inchmark-thumb-${walk}`;
+const at = (id) => document.getElementById(id);
+const chosen = ["stop", "rig", "condition", "receiver", "every"];
+const state = { start: "", through: 0, tallies: {}, hand: "right", replies: false, ...JSON.parse(localStorage.getItem(place) || "{}") };
+const spool = await new Spool(`press-${walk}`).open();
+let sending = 0, ticking = null, sound = null;
+
+function remember() {
+  for (const id of chosen) state[id] = at(id).value;
+  state.replies = at("replies").checked;
+  localStorage.setItem(place, JSON.stringify(state));
+}
+
+function tally() {
+  const key = [at("rig").value, at("stop").value, at("condition").value, at("receiver").value, at("replies").checked].join("\u001f");
+  state.tallies[key] ??= { heard: 0, tries: 0 };
+  return state.tallies[key];
+}
+
+function show() {
+  const own = tally(), replies = at("replies").checked;
+  at("heard").textContent = own.heard;
+  at("tries").textContent = own.tries;
+  at("what").textContent = replies ? "answered" : "heard";
+  at("yes").textContent = replies ? "Reply came" : "Heard";
+  at("no").textContent = replies ? "No reply" : "Missed";
+  document.body.classList.toggle("left", state.hand === "left");
+}
+
+async function showKept(words) {
+  const unsent = await spool.count();
+  const away = words ? ` · ${words}` : "";
+  at("kept").textContent = unsent ? `${unsent} kept on this phone${away}` : `all ${state.through} sent`;
+  at("undo").disabled = unsent <= sending;
+}
+
+async function press(heard) {
+  const own = tally();
+  await spool.add([{
+    at: new Date().toISOString(), heard, rig: at("rig").value, stop: at("stop").value,
+    condition: at("condition").value.trim(), receiver: at("receiver").value.trim(), replies: at("replies").checked,
+  }]);
+  own.tries += 1;
+  if (heard) own.heard += 1;
+  remember();
+  show();
+  navigator.vibrate?.(heard ? 30 : [20, 60, 20]);
+  await showKept();
+}
+
+async function undo() {
+  const items = await spool.first();
+  if (items.length <= sending) return;
+  const last = items.at(-1);
+  await spool.drop([last]);
+  for (const id of ["rig", "stop", "condition", "receiver"]) at(id).value = last[id];
+  at("replies").checked = last.replies;
+  const own = tally();
+  own.tries -= 1;
+  if (last.heard) own.heard -= 1;
+  remember();
+  show();
+  await showKept();
+}
+
+async function send() {
+  let wait = document.hidden ? HIDDEN_MS : SEND_MS, words = "";
+  const items = await spool.first(MOST);
+  const settled = items.filter((one, i) => i < items.length - 1 || Date.now() - Date.parse(one.at) > UNDO_MS);
+  if (settled.length) {
+    sending = settled.length;
+    try {
+      const body = { start: state.start, first: state.through + 1, presses: settled };
+      const answer = await post(url, body);
+      const told = await answer.json().catch(() => ({}));
+      if (answer.ok) {
+        await spool.drop(settled);
+        state.through = told.through;
+        remember();
+        if (settled.length === MOST) wait = 0;
+      } else {
+        words = told.detail || (answer.status === 403 || answer.redirected ? "sign in again" : `the app answered ${answer.status}`);
+        wait = AGAIN_MS;
+      }
+    } catch {
+      words = "no network";
+      wait = AGAIN_MS;
+    }
+    sending = 0;
+  }
+  await showKept(words);
+  setTimeout(send, wait);
+}
+
+function tick() {
+  at("beat").classList.add("flash");
+  setTimeout(() => at("beat").classList.remove("flash"), 200);
+  navigator.vibrate?.(15);
+  const tone = sound.createOscillator(), level = sound.createGain();
+  level.gain.value = 0.1;
+  tone.connect(level).connect(sound.destination);
+  tone.start();
+  tone.stop(sound.currentTime + 0.06);
+}
+
+function toggleBeat() {
+  const on = !ticking, every = Number(at("every").value);
+  if (on && !(every >= 1)) { document.querySelector("details").open = true; at("every").focus(); return; }
+  clearInterval(ticking);
+  sound ??= new AudioContext();
+  ticking = on ? setInterval(tick, every * 1000) : null;
+  at("beat").setAttribute("aria-pressed", String(on));
+  remember();
+}
+
+function turnTheme() {
+  const root = document.documentElement;
+  root.dataset.theme = themes[(themes.indexOf(root.dataset.theme) + 1) % themes.length];
+  localStorage.setItem("inchmark-theme", root.dataset.theme);
+  document.querySelector("[data-theme-name]").textContent = root.dataset.theme;
+}
+
+async function keepPage() {
+  if (!navigator.serviceWorker) { at("no-store").hidden = false; return; }
+  const registered = await navigator.serviceWorker.register(worker);
+  await navigator.serviceWorker.ready;
+  const needed = [...document.querySelectorAll("link[href], script[src]")].map((one) => one.href || one.src);
+  const imported = performance.getEntriesByType("resource").map((one) => one.name).filter((name) => name.startsWith(location.origin));
+  const assets = [...needed, ...imported].filter((one) => one.includes("/static/") || one.includes("manifest"));
+  // oxlint-disable-next-line unicorn/require-post-message-target-origin -- a worker has no other origin
+  registered.active.postMessage({ keep: [...new Set([location.pathname, ...assets])] });
+  document.body.dataset.offline = "ready";
+}
+
+function begin() {
+  state.start ||= `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 8)}`;
+  for (const id of chosen) {
+    const known = state[id] ?? (id === "every" ? beat : "");
+    if (known !== "" && (at(id).tagName !== "SELECT" || [...at(id).options].some((one) => one.value === known))) at(id).value = known;
+    at(id).addEventListener("change", () => { remember(); show(); });
+  }
+  at("replies").checked = state.replies;
+  at("replies").addEventListener("change", () => { remember(); show(); });
+  at("yes").addEventListener("click", () => press(true));
+  at("no").addEventListener("click", () => press(false));
+  at("undo").addEventListener("click", undo);
+  at("beat").addEventListener("click", toggleBeat);
+  at("hand").addEventListener("click", () => { state.hand = state.hand === "left" ? "right" : "left"; remember(); show(); });
+  document.querySelector("[data-theme-next]").addEventListener("click", turnTheme);
+  document.querySelector("[data-theme-name]").textContent = document.documentElement.dataset.theme;
+  remember();
+  show();
+  document.body.dataset.ready = "yes";
+  send();
+}
+
+function alone(work) {
+  if (!navigator.locks) { work(); return; }
+  navigator.locks.request(place, { ifAvailable: true }, (lock) => {
+    if (!lock) {
+      at("other-tab").hidden = false;
+      for (const button of document.querySelectorAll(".thumbs button, .less button")) button.disabled = true;
+      return null;
+    }
+    work();
+    return new Promise(() => {}); // held while the page is open
+  });
+}
+
+alone(begin);
+keepPage();

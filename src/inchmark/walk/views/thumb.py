@@ -1,0 +1,98 @@
+"""Counting by thumb on a phone: the page, what keeps it usable without a network, and its presses."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.contrib.staticfiles import finders
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.templatetags.static import static
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+from pydantic import ValidationError
+
+from inchmark.people.services.rates import at_most
+from inchmark.studies.audit import leave_out, record
+from inchmark.walk.figures import thumb_context
+from inchmark.walk.forms.presses import Presses
+from inchmark.walk.models import Walk
+from inchmark.walk.services.growing import GapError
+from inchmark.walk.services.presses import keep_presses
+from inchmark.walk.services.receive import RefusedError
+
+POSTS_A_MINUTE = 120
+WORKER = "pages/thumb-worker.js"
+
+
+@require_GET
+@login_required
+def thumb(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Show the page for counting by thumb."""
+    walk = _walk(request, study_id, walk_id)
+    return render(request, "walk/thumb.html", thumb_context(walk))
+
+
+@require_GET
+@login_required
+def worker(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Hand out the script that keeps the page when the network is off; its reach is this page."""
+    _walk(request, study_id, walk_id)
+    found = finders.find(WORKER)
+    words = Path(str(found)).read_text(encoding="utf-8")
+    return HttpResponse(words, content_type="text/javascript; charset=utf-8")
+
+
+@require_GET
+@login_required
+def manifest(request: HttpRequest, study_id: int, walk_id: int) -> JsonResponse:
+    """Say how the page is put on a phone's screen."""
+    walk = _walk(request, study_id, walk_id)
+    page = reverse("walk:thumb", args=[study_id, walk_id])
+    told: dict[str, Any] = {
+        "name": f"Inch Mark, {walk}",
+        "short_name": "Inch Mark",
+        "start_url": page,
+        "scope": page,
+        "display": "standalone",
+        "background_color": "#ffffff",
+        "icons": [{"src": static("pages/icon.svg"), "sizes": "any", "type": "image/svg+xml"}],
+    }
+    return JsonResponse(told, content_type="application/manifest+json")
+
+
+@require_POST
+@login_required
+@at_most(POSTS_A_MINUTE)
+def presses(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Keep presses of a phone; the same ones again add nothing."""
+    leave_out(request)
+    walk = _walk(request, study_id, walk_id)
+    try:
+        sent = Presses.model_validate_json(request.body)
+    except ValidationError as wrong:
+        first = wrong.errors()[0]
+        where = ".".join(str(part) for part in first["loc"]) or "body"
+        return _refused(f"The presses were not taken: {where}: {first['msg']}.")
+    try:
+        file = keep_presses(walk, by=request.user, **sent.model_dump())
+    except GapError as gap:
+        return JsonResponse({"detail": str(gap), "wanted": gap.wanted}, status=409)
+    except RefusedError as wrong:
+        return _refused(str(wrong))
+    if sent.first == 1:
+        record(study_id, request.user.get_username(), "walk:presses", str(walk))
+    return JsonResponse({"file": file.pk, "through": file.line_count})
+
+
+def _refused(words: str) -> JsonResponse:
+    return JsonResponse({"detail": words}, status=422)
+
+
+def _walk(request: HttpRequest, study_id: int, walk_id: int) -> Walk:
+    """Return the walk for whoever may log into it, members and those with a pass."""
+    walks = Walk.objects.loggable_by(request.user).select_related("study")
+    found: Walk = get_object_or_404(walks, pk=walk_id, study=study_id)
+    return found
