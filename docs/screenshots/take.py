@@ -27,7 +27,7 @@ PICTURES = (
     ("decide", "/studies/1/decide/", DESK),
     ("what-if", "/studies/1/decide/?rig=B&carried_antenna=6#budget", DESK),
     ("people", "/studies/1/people/", DESK),
-    ("walk-phone", "/studies/1/walk/", PHONE),
+    ("thumb-phone", "/studies/1/walk/1/thumb/", PHONE),
     ("read-phone", "/studies/1/read/", PHONE),
 )
 # what a board may print: talk, frames, a line cut off, where it stood
