@@ -69,6 +69,7 @@ def main() -> None:
         page.set_viewport_size({"width": DESK[0], "height": DESK[1]})
         page.goto(base + "/studies/1/read/")
         page.get_by_role("link", name="/60 heard: frames of rig B at stop 5").click()
+        page.wait_for_load_state("networkidle")
         page.screenshot(path=HERE / "frames.png")
         page.goto(base + "/begin/")
         page.get_by_label("Logs").set_input_files(

@@ -71,7 +71,7 @@ def test_a_stricter_rule_shortens_the_range(capsys):
         ([*READ, "--sensitivity", "A:-112"], "must be RIG=VALUE"),
         ([*READ, "--places", "1.5"], "places=1.5"),
         (["reference", "no-such-folder"], "there is no folder"),
-        (["simulate"], "say where"),
+        (["simulate"], "say what"),
         (["bridge", "--connect", "x", "--post", "http://x", "--token-file", FRAMES], "HOST:PORT"),
     ],
 )
