@@ -7,15 +7,14 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
-from pydantic import ValidationError
 
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import reachable
 from inchmark.studies.audit import leave_out, record
 from inchmark.walk.forms.lines import LINE_END, Lines
 from inchmark.walk.models import Walk
-from inchmark.walk.services.growing import SAID, GapError, append_lines
-from inchmark.walk.services.receive import RefusedError
+from inchmark.walk.services.growing import SAID, append_lines
+from inchmark.walk.views.live import appended, refused, sent_of
 
 POSTS_A_MINUTE = 600  # a page that reads a board sends what has come twice a second
 
@@ -60,25 +59,17 @@ def lines(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     leave_out(request)
     walks = Walk.objects.loggable_by(request.user).select_related("study")
     walk = get_object_or_404(walks, pk=walk_id, study=study_id)
-    try:
-        sent = Lines.model_validate_json(request.body)
-    except ValidationError as wrong:
-        return _refused(f"The lines were not taken: {wrong.errors()[0]['msg']}.")
+    sent = sent_of(request, Lines, "lines")
+    if isinstance(sent, JsonResponse):
+        return sent
     if sent.broken():
-        return _refused(LINE_END)
-    try:
-        file = append_lines(walk, by=request.user, **sent.model_dump())
-    except GapError as gap:
-        return JsonResponse({"detail": str(gap), "wanted": gap.wanted}, status=409)
-    except RefusedError as wrong:
-        return _refused(str(wrong))
-    if sent.first == 1:  # one row for a source, not one for every post of it
+        return refused(LINE_END)
+    answer = appended(lambda: append_lines(walk, by=request.user, **sent.model_dump()))
+    if (
+        sent.first == 1 and answer.status_code == 200
+    ):  # one row for a source, not one for every post
         record(study_id, request.user.get_username(), "walk:lines", sent.source)
-    return JsonResponse({"file": file.pk, "through": file.line_count})
-
-
-def _refused(words: str) -> JsonResponse:
-    return JsonResponse({"detail": words}, status=422)
+    return answer
 
 
 def _walk(request: HttpRequest, study_id: int, walk_id: int, *, editing: bool = False) -> Walk:

@@ -12,16 +12,14 @@ from django.shortcuts import get_object_or_404, render
 from django.templatetags.static import static
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
-from pydantic import ValidationError
 
 from inchmark.people.services.rates import at_most
 from inchmark.studies.audit import leave_out, record
 from inchmark.walk.figures import thumb_context
 from inchmark.walk.forms.presses import Presses
 from inchmark.walk.models import Walk
-from inchmark.walk.services.growing import GapError
 from inchmark.walk.services.presses import keep_presses
-from inchmark.walk.services.receive import RefusedError
+from inchmark.walk.views.live import appended, sent_of
 
 POSTS_A_MINUTE = 120
 WORKER = "pages/thumb-worker.js"
@@ -70,25 +68,13 @@ def presses(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Keep presses of a phone; the same ones again add nothing."""
     leave_out(request)
     walk = _walk(request, study_id, walk_id)
-    try:
-        sent = Presses.model_validate_json(request.body)
-    except ValidationError as wrong:
-        first = wrong.errors()[0]
-        where = ".".join(str(part) for part in first["loc"]) or "body"
-        return _refused(f"The presses were not taken: {where}: {first['msg']}.")
-    try:
-        file = keep_presses(walk, by=request.user, **sent.model_dump())
-    except GapError as gap:
-        return JsonResponse({"detail": str(gap), "wanted": gap.wanted}, status=409)
-    except RefusedError as wrong:
-        return _refused(str(wrong))
-    if sent.first == 1:
+    sent = sent_of(request, Presses, "presses")
+    if isinstance(sent, JsonResponse):
+        return sent
+    answer = appended(lambda: keep_presses(walk, by=request.user, **sent.model_dump()))
+    if sent.first == 1 and answer.status_code == 200:
         record(study_id, request.user.get_username(), "walk:presses", str(walk))
-    return JsonResponse({"file": file.pk, "through": file.line_count})
-
-
-def _refused(words: str) -> JsonResponse:
-    return JsonResponse({"detail": words}, status=422)
+    return answer
 
 
 def _walk(request: HttpRequest, study_id: int, walk_id: int) -> Walk:
