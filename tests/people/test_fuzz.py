@@ -23,7 +23,7 @@ from tests import make
 from tests.people.addresses import addresses, everything
 
 REQUESTS = int(os.environ.get("INCHMARK_FUZZ", "400"))
-SEED, LONGEST_S = 20261126, 5.0
+SEED, LONGEST_S = int(os.environ.get("INCHMARK_FUZZ_SEED", "20261126")), 5.0
 NASTY = [
     "", " ", "0", "-1", "1e308", "-1e308", "1e-320", "nan", "inf", "9" * 400, "1,5", "12 dBm", "868.1 MHz",
     "9**9**9 m", "2026-11-14", "2026-02-31", "24:00", "A", "a1!", "%", "%s", "{}", "{{ 7 }}", "<script>",
