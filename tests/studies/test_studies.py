@@ -155,3 +155,15 @@ def test_a_decision_sends_no_one_to_another_site(owner_client, study):
         {"code": "x", "state": "accepted", "next": "https://elsewhere.example/"},
     )
     assert response.url == study.get_absolute_url()
+
+
+def test_what_was_typed_and_not_kept_is_not_drawn_on_the_tape(reader, walked):
+    page = reverse("studies:study-edit", args=[walked.pk])
+    before = make.html(reader.get(page))
+    assert "needed 300" in before
+    Study.objects.filter(pk=walked.pk).update(revision=walked.revision + 1)  # drawn anew next time
+    typed = {"title": "", "question": "", "needed_m": "7 km"}
+    refused = reader.post(page, typed)
+    assert refused.status_code == 422
+    assert "needed 7" not in make.html(refused)
+    assert "needed 300" in make.html(reader.get(page))

@@ -1,5 +1,7 @@
 """The list of studies, a study's question, and what is done with side notes."""
 
+from copy import copy
+
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
@@ -42,7 +44,9 @@ def study_edit(request: HttpRequest, study_id: int) -> HttpResponse:
     """Change the question, the needed distance or the rules a range is read under."""
     study = study_for(request, study_id, editing=True)
     data = posted(request)
-    form, rules = StudyForm(data, instance=study), RulesForm(data, instance=study)
+    # forms write what was typed into their study before anyone has kept it; the tape is drawn of ours
+    typed = copy(study)
+    form, rules = StudyForm(data, instance=typed), RulesForm(data, instance=typed)
     if data is not None and form.is_valid() and rules.is_valid():
         services.change_study(study, **form.cleaned_data, **rules.cleaned_data)
         return go_to(request, study)
