@@ -59,6 +59,7 @@ def test_presses_are_kept_through_an_outage_and_a_reload_and_stored_once(
     page.get_by_label("Stop").select_option("2")
     page.get_by_label("Carried").fill("in a pocket")
     press(page, "Heard", "Missed", "Missed")
+    expect(page.locator(".tally")).to_contain_text("1 of 3 heard")
     page.reload()
     expect(page.locator("body[data-ready=yes]")).to_be_attached()
     expect(page.locator("#kept")).to_contain_text("kept on this phone")
