@@ -67,6 +67,23 @@ def timed_log(tmp_path):
     return path
 
 
+WRONG_RIG = "from,to,stop,rig\n13:00,13:05,1,A\n13:05,13:08,1,B\n13:08,13:20,2,A\n"
+TWO_STOPS = "from,to,stop,rig\n13:00,13:10,1,A\n13:10,13:20,2,A\n"
+
+
+def read_by(page, walk, log, stays):
+    """Upload a log to a walk, say who stood where, and read it by its proposed recipe."""
+    page.goto(walk)
+    page.get_by_label("Frame log").set_input_files(log)
+    page.get_by_role("button", name="Upload the log").click()
+    page.get_by_role("link", name="timeline").click()
+    page.get_by_role("textbox", name="Stays").fill(stays)
+    page.get_by_role("button", name="Keep the timeline").click()
+    page.get_by_role("link", name="Back to the walk").click()
+    page.get_by_role("link", name="Say how it is read").click()
+    page.get_by_role("button", name="Read it so").click()
+
+
 @pytest.fixture
 def outing(signed_in):
     by = User.objects.get(username="demo")
@@ -77,17 +94,7 @@ def test_a_wrong_rig_for_three_minutes_is_mended_by_the_timeline(
     signed_in, live_server, outing, tmp_path
 ):
     page = signed_in
-    page.goto(f"{live_server.url}{outing.get_absolute_url()}")
-    page.get_by_label("Frame log").set_input_files(timed_log(tmp_path))
-    page.get_by_role("button", name="Upload the log").click()
-    page.get_by_role("link", name="timeline").click()
-    page.get_by_role("textbox", name="Stays").fill(
-        "from,to,stop,rig\n13:00,13:05,1,A\n13:05,13:08,1,B\n13:08,13:20,2,A\n"
-    )
-    page.get_by_role("button", name="Keep the timeline").click()
-    page.get_by_role("link", name="Back to the walk").click()
-    page.get_by_role("link", name="Say how it is read").click()
-    page.get_by_role("button", name="Read it so").click()
+    read_by(page, f"{live_server.url}{outing.get_absolute_url()}", timed_log(tmp_path), WRONG_RIG)
     visits = page.get_by_role("table", name="Visits of this walk")
     expect(visits.get_by_role("row")).to_have_count(4)
     expect(visits).to_contain_text("18")
@@ -118,17 +125,7 @@ def dragged(page, edge, by):
 
 def test_a_boundary_is_dragged_and_the_frames_follow(signed_in, live_server, outing, tmp_path):
     page = signed_in
-    page.goto(f"{live_server.url}/studies/{outing.study_id}/walk/{outing.pk}/")
-    page.get_by_label("Frame log").set_input_files(timed_log(tmp_path))
-    page.get_by_role("button", name="Upload the log").click()
-    page.get_by_role("link", name="timeline").click()
-    page.get_by_role("textbox", name="Stays").fill(
-        "from,to,stop,rig\n13:00,13:10,1,A\n13:10,13:20,2,A\n"
-    )
-    page.get_by_role("button", name="Keep the timeline").click()
-    page.get_by_role("link", name="Back to the walk").click()
-    page.get_by_role("link", name="Say how it is read").click()
-    page.get_by_role("button", name="Read it so").click()
+    read_by(page, f"{live_server.url}{outing.get_absolute_url()}", timed_log(tmp_path), TWO_STOPS)
     page.get_by_role("link", name="Timeline").click()
     end = page.get_by_role("slider", name="stop 1, rig A, 13:00 to 13:10: its end")
     dragged(page, end, 200)
@@ -141,5 +138,6 @@ def test_a_boundary_is_dragged_and_the_frames_follow(signed_in, live_server, out
     page.get_by_role("slider", name="stop 2, rig A", exact=False).last.focus()
     page.keyboard.press("Shift+ArrowLeft")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("read anew by it")).to_be_visible()
+    expect(page.get_by_role("slider", name="to 13:19: its end")).to_be_attached()
+    expect(page.get_by_text("The boundary is moved; 1 log was read anew by it.")).to_be_visible()
     assert f"{outing.stays.last().to_time:%H:%M}" == "13:19"

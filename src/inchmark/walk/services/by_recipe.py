@@ -19,6 +19,9 @@ from inchmark.formats.frame_log.reader import LogPiece
 from inchmark.formats.frame_log.rows import Row as Tokens
 from inchmark.formats.frame_log.rows import check_rows
 from inchmark.formats.frame_log.rows_out import row_cells
+from inchmark.walk.adapters.logs import reading_of
+from inchmark.walk.models import FrameFile
+from inchmark.walk.services.receive import file_bytes
 
 PIECE = 20_000
 MOST_FRAMES = 2_000_000  # of one log; they are placed together, so they are held together
@@ -54,6 +57,17 @@ def sorted_lines(events: Iterable[tuple[str, list[Event]]]) -> Lines:
                 f"The log tells of more than {MOST_FRAMES:,} frames. Split it by day or by stop, and send the parts."
             )
     return found
+
+
+def lines_of_log(file: FrameFile) -> Lines:
+    """Return the lines of a kept log that is read by a recipe, sorted by what they tell.
+
+    Raises
+    ------
+    UnreadableFileError
+        The log tells of more frames than can be placed together.
+    """
+    return sorted_lines(events_of(reading_of(file), file_bytes(file)))
 
 
 def placed_rows(

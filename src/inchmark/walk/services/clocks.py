@@ -11,8 +11,7 @@ from inchmark.core.gathering.clocks import offset_s
 from inchmark.core.gathering.source import Source
 from inchmark.walk.adapters.logs import reading_of, said_of
 from inchmark.walk.models import FrameFile, Walk
-from inchmark.walk.services.by_recipe import events_of, sorted_lines, source_of
-from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.by_recipe import lines_of_log, source_of
 from inchmark.walk.services.recipes import AT_ONCE_BYTES, read_now
 
 MOST_S = 86_400.0
@@ -49,8 +48,7 @@ def clock_rows(walk: Walk) -> list[ClockRow]:
     known: list[tuple[FrameFile, Source]] = []
     rows = []
     for file in files.filter(size_bytes__lte=AT_ONCE_BYTES):
-        reading = reading_of(file)
-        source = source_of(reading, sorted_lines(events_of(reading, file_bytes(file))), file.name)
+        source = source_of(reading_of(file), lines_of_log(file), file.name)
         for other, against in known:
             if (step := offset_s(source, against)) is not None:
                 rows.append(ClockRow(file=file, against=other, add_s=step[0], frames=step[1]))

@@ -5,8 +5,8 @@ from __future__ import annotations
 from inchmark.core.gathering.source import Source
 from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import FrameFile
-from inchmark.walk.services.by_recipe import events_of, sorted_lines, source_of
-from inchmark.walk.services.receive import file_bytes, read_again
+from inchmark.walk.services.by_recipe import lines_of_log, source_of
+from inchmark.walk.services.receive import read_again
 
 
 def senders_of(file: FrameFile) -> list[Source]:
@@ -14,9 +14,7 @@ def senders_of(file: FrameFile) -> list[Source]:
     found = []
     others = FrameFile.objects.filter(walk=file.walk_id, state=FrameFile.READ, sent_count__gt=0)
     for other in others.filter(let_go_at=None).exclude(pk=file.pk):
-        reading = reading_of(other)
-        lines = sorted_lines(events_of(reading, file_bytes(other)))
-        found.append(source_of(reading, lines, other.name))
+        found.append(source_of(reading_of(other), lines_of_log(other), other.name))
     return found
 
 

@@ -12,10 +12,8 @@ from django.db import transaction
 
 from inchmark.core.recipe.clock import zone_of
 from inchmark.formats.timeline_file import COLUMNS, read_timeline
-from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import Stay, Walk
-from inchmark.walk.services.by_recipe import events_of, sorted_lines
-from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.by_recipe import lines_of_log
 from inchmark.walk.services.recipes import AT_ONCE_BYTES, follow_timeline, read_now, zone_text
 
 MOST_STAYS = 2_000
@@ -138,6 +136,6 @@ def unplaced_moments(walk: Walk) -> dict[int, list[float]]:
     found = {}
     asked = walk.files.filter(recipe__isnull=False, state="read", let_go_at=None, bad_count__gt=0)
     for file in asked.filter(size_bytes__lte=AT_ONCE_BYTES):
-        lines = sorted_lines(events_of(reading_of(file), file_bytes(file)))
+        lines = lines_of_log(file)
         found[file.pk] = [told.time_s for told in lines.told if told.time_s is not None]
     return found

@@ -17,10 +17,9 @@ from inchmark.formats.timeline_file import read_track
 from inchmark.plan.models import Stop
 from inchmark.plan.services.site import save_stop, site_of
 from inchmark.walk.adapters import tracks as adapters
-from inchmark.walk.adapters.logs import reading_of, said_of
+from inchmark.walk.adapters.logs import said_of
 from inchmark.walk.models import FrameFile, Stay, Track, Walk
-from inchmark.walk.services.by_recipe import events_of, sorted_lines
-from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.by_recipe import lines_of_log
 from inchmark.walk.services.recipes import AT_ONCE_BYTES
 from inchmark.walk.services.retention import refuse_without_lines
 from inchmark.walk.services.stays import MOST_STAYS, read_by_timeline
@@ -178,4 +177,4 @@ def _lines(file: FrameFile) -> Lines:
             f"{file.name} is too large to look through at once. Split it by day, and send the parts."
         )
     refuse_without_lines(file)
-    return sorted_lines(events_of(reading_of(file), file_bytes(file)))
+    return lines_of_log(file)
