@@ -11,8 +11,9 @@ from http.server import BaseHTTPRequestHandler, HTTPServer
 import pytest
 
 from inchmark.devices.bridge.bridge import Bridge
+from inchmark.devices.bridge.files import MAX_LINE_BYTES
 from inchmark.devices.bridge.sender import Sender
-from inchmark.devices.bridge.sources import MAX_LINE_BYTES, Cut, SourceError, source_of
+from inchmark.devices.bridge.sources import Cut, SourceError, source_of
 from inchmark.devices.bridge.spool import Spool
 
 PATIENCE_S = 20.0

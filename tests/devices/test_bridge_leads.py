@@ -11,7 +11,8 @@ from rich.console import Console
 from inchmark.cli import main
 from inchmark.cli.bridge_table import table_of
 from inchmark.devices.bridge.bridge import Bridge
-from inchmark.devices.bridge.sources import MAX_LINE_BYTES, SourceError, source_of
+from inchmark.devices.bridge.files import MAX_LINE_BYTES
+from inchmark.devices.bridge.sources import SourceError, source_of
 from inchmark.devices.bridge.spool import Spool
 from inchmark.devices.bridge.tally import Tally
 from inchmark.devices.simulator.outlets import OnMqtt, OnTcp

@@ -17,7 +17,7 @@ from typing import Any
 import paho.mqtt.client as mqtt
 from paho.mqtt.enums import CallbackAPIVersion
 
-LISTEN_S = 0.3
+LISTEN_S = 0.3  # how long a read waits before it looks whether to stop
 KEEP_ALIVE_S = 20
 
 

@@ -19,12 +19,11 @@ from pathlib import Path
 import serial
 
 from inchmark.devices.addresses import AddressError, host_and_port
-from inchmark.devices.bridge.mqtt import of_broker
+from inchmark.devices.bridge.files import MAX_LINE_BYTES
+from inchmark.devices.bridge.mqtt import LISTEN_S, of_broker
 
-MAX_LINE_BYTES = 65_536
 AGAIN_S = (0.2, 0.5, 1.0, 2.0, 5.0)
 BAUD = 115_200
-LISTEN_S = 0.3  # how long a read waits before it looks whether to stop
 
 
 class SourceError(ValueError):
