@@ -1,9 +1,10 @@
 """Work in the background: queued with what makes it necessary, never lost, never for ever."""
 
 import asyncio
+import json
 
 import pytest
-from django.db import connections, transaction
+from django.db import connection, connections, transaction
 from django.urls import reverse
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -73,6 +74,33 @@ def test_logs_of_one_study_are_read_one_after_another(study):
         queue_import(FrameFile.objects.create(walk=walk, name="log", by=make.owner(walk.study)))
     locks = [job.lock for job in waiting("inchmark.walk.tasks.import_file")]
     assert locks[0] == locks[1] != locks[2]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_workers_are_told_when_a_job_that_others_wait_for_has_ended():
+    ProcrastinateJob.objects.all()._raw_delete("default")
+    walk = make.walk(make.field_study())
+    for _ in range(2):
+        queue_import(FrameFile.objects.create(walk=walk, name="log", by=make.owner(walk.study)))
+    fetch = "SELECT id FROM procrastinate_fetch_job_v2(ARRAY['import']::varchar[], NULL)"
+    ear = connections.create_connection("default")
+    try:
+        with ear.cursor() as listening, connection.cursor() as cursor:
+            cursor.execute(fetch)
+            first = cursor.fetchone()[0]
+            cursor.execute(fetch)
+            assert cursor.fetchone()[0] is None  # the other waits for the lock
+            listening.execute('LISTEN "procrastinate_queue_v1#import"')
+            cursor.execute(
+                "SELECT procrastinate_finish_job_v1(%s, 'succeeded'::procrastinate_job_status, false)",
+                [first],
+            )
+            told = next(ear.connection.notifies(timeout=5, stop_after=1))
+            assert json.loads(told.payload)["type"] == "job_inserted"
+            cursor.execute(fetch)
+            assert cursor.fetchone()[0] not in (None, first)
+    finally:
+        ear.close()
 
 
 def test_a_reading_that_fails_says_why_and_can_be_tried_again(reader, walked, monkeypatch):
