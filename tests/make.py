@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import datetime
+import io
 import itertools
 import re
 from collections.abc import Sequence
 
 from django.urls import reverse
+from PIL import Image
 
 from inchmark.core.reading.result import Reading
 from inchmark.decide.figures.budgets import BudgetBasis
@@ -75,6 +77,14 @@ def log(of: Walk, text: str | bytes, name: str = "log.csv", **options) -> FrameF
     data = text.encode() if isinstance(text, str) else text
     file = receive(of, name=name, blocks=[data], by=owner(of.study), queue=False, **options).file
     return import_frames(file.pk)
+
+
+def picture(width: int = 40, height: int = 30, kind: str = "JPEG", **options) -> io.BytesIO:
+    """A picture as a camera's file."""
+    out = io.BytesIO()
+    Image.new("RGB", (width, height), (90, 120, 60)).save(out, kind, **options)
+    out.seek(0)
+    return out
 
 
 def frames_log(

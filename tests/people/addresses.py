@@ -29,6 +29,7 @@ from inchmark.shelf.services.parts import save_part
 from inchmark.studies.models import Study
 from inchmark.studies.services.people import invite
 from inchmark.walk.services.field import make_pass
+from inchmark.walk.services.photos import keep_photo
 from inchmark.walk.services.tracks import add_track
 from tests import make
 
@@ -152,6 +153,7 @@ def everything(study: Study) -> dict[str, object]:
     make_pass(walk, "Ben")
     points = [Point(0.0, 47.5, -21.0), Point(9.0, 47.5, -21.1)]
     track = add_track(walk, "way", points, end="carried", by=make.owner(study))
+    photo = keep_photo(walk, make.picture(), by=make.owner(study))
     invite(study, "viewer", note="", by=make.owner(study))
     invitation = study.invitations.latest("pk")
     return {
@@ -163,6 +165,7 @@ def everything(study: Study) -> dict[str, object]:
         "point_id": save_point(study, SitePoint(kind="node", name="sluice", lat=47.5, lon=-21)).pk,
         "walk_id": walk.pk,
         "track_id": track.pk,
+        "photo_id": photo.pk,
         "file_id": file.pk,
         "visit_id": walk.visits.get().pk,
         "module_id": module.pk,

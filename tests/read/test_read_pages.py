@@ -10,11 +10,11 @@ from django.urls import reverse
 from inchmark.core.reading.analysis import MODEL_VERSION
 from inchmark.formats.frame_log.columns import COLUMNS
 from inchmark.plan.services import save_stop
-from inchmark.read.drawings.strip import WIDTH, strip_of
 from inchmark.read.figures import frame_rows
 from inchmark.read.models import StudyReading
 from inchmark.read.services import KEPT_READINGS, make_reading, queue_reading
 from inchmark.studies.services import change_study
+from inchmark.walk.drawings.strip import WIDTH, strip_of
 from inchmark.walk.models import Frame
 from tests import make
 from tests.conftest import LEVELS

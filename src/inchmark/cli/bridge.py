@@ -71,7 +71,8 @@ def run(parsed: argparse.Namespace) -> int:
     if parsed.post:
         token = parsed.token_file.read_text(encoding="utf-8").strip()
         constants = _constants(parsed.set, sources)
-        sender = Sender(spool, parsed.post, token, _say, constants=constants)
+        untimed = frozenset(source.name for source in sources if source.path is not None)
+        sender = Sender(spool, parsed.post, token, _say, constants=constants, untimed=untimed)
     bridge = Bridge(spool, sources, sender, _say, tell=_to_tell(parsed.send, sources))
     if sys.stderr.isatty():
         bridge.said = show(bridge)

@@ -30,6 +30,7 @@ from inchmark.studies.models import Study
 from inchmark.studies.queue import queue_once
 from inchmark.walk.adapters.visits import SUMMARY_VERSION, measured_visit, units_of
 from inchmark.walk.models import Frame, FrameFile, Visit
+from inchmark.walk.services.news import READING, tell
 from inchmark.walk.services.summaries import summarise
 
 KEPT_READINGS = 30
@@ -112,6 +113,8 @@ def make_reading(study_id: int) -> StudyReading | None:
         data=STORED.dump(reading),
     )
     ReadingFailure.objects.filter(study=study).delete()
+    for walk_id in study.walks.values_list("pk", flat=True):
+        tell(walk_id, READING)
     old = study.readings.order_by("-pk").values_list("pk", flat=True)[KEPT_READINGS:]
     StudyReading.objects.filter(pk__in=list(old)).delete()
     return stored

@@ -21,12 +21,12 @@ from inchmark.people.services.rates import at_most
 from inchmark.read import figures, services
 from inchmark.read.adapters import KeptReading, next_place_words
 from inchmark.read.drawings.charts import ReadCharts
-from inchmark.read.drawings.strip import strip_of
 from inchmark.read.figures.beside import beside
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 from inchmark.walk.adapters.visits import counts_of
+from inchmark.walk.drawings.strip import strip_of
 from inchmark.walk.models import Visit
 
 FRAMES_A_PAGE = 100

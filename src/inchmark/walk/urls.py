@@ -2,7 +2,19 @@
 
 from django.urls import path
 
-from inchmark.walk.views import counts, field, logs, sources, stays, thumb, tokens, tracks, walks
+from inchmark.walk.views import (
+    counts,
+    desk,
+    field,
+    logs,
+    photos,
+    sources,
+    stays,
+    thumb,
+    tokens,
+    tracks,
+    walks,
+)
 
 WALKS = [
     path("", walks.walks, name="walks"),
@@ -25,6 +37,15 @@ WALK = [
     path("<int:walk_id>/timeline/move/", stays.stay_move, name="stay-move"),
     path("<int:walk_id>/token/", tokens.token, name="token"),
     path("<int:walk_id>/silent/", walks.silent_visit, name="silent-visit"),
+]
+LIVE = [
+    path("<int:walk_id>/live/", desk.desk, name="desk"),
+    path("<int:walk_id>/live/events/", desk.events, name="events"),
+    path("<int:walk_id>/live/marks/", desk.marks, name="marks"),
+    path("<int:walk_id>/live/next/", desk.next_place, name="next-place"),
+    path("<int:walk_id>/live/guidance/", desk.guidance, name="guidance"),
+    path("<int:walk_id>/photos/", photos.photo_add, name="photo-add"),
+    path("photos/<int:photo_id>/", photos.photo, name="photo"),
 ]
 THUMB = [
     path("<int:walk_id>/thumb/", thumb.thumb, name="thumb"),
@@ -51,4 +72,4 @@ FILES = [
     path("files/<int:file_id>/aside/", logs.file_aside, name="file-aside"),
     path("files/<int:file_id>/original/", walks.file_original, name="file-original"),
 ]
-urlpatterns = [*WALKS, *WALK, *THUMB, *TRACKS, *PASSES, *FILES]
+urlpatterns = [*WALKS, *WALK, *LIVE, *THUMB, *TRACKS, *PASSES, *FILES]

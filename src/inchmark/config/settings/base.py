@@ -141,6 +141,7 @@ BODY_LIMITS_MB = {
     "api:add_lines": 9,
     "walk:lines": 9,
     "walk:tracks": 9,
+    "walk:photo-add": 16,
     "plan:stops-file": 9,
     "plan:terrain-add": 41,
     "plan:features-add": 9,

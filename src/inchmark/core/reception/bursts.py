@@ -115,7 +115,9 @@ def _initial_monotone_sum(correlation: Floats) -> float:
     return float(2 * np.sum(np.minimum.accumulate(kept)) - 1)
 
 
-def loss_interval(lost: int, sent: int, *, tau: float = 1.0, confidence: float = 0.95) -> Interval:
+def loss_interval(
+    lost: float, sent: float, *, tau: float = 1.0, confidence: float = 0.95
+) -> Interval:
     """Return the limits of the loss [share] of one visit whose frames are worth 1 / tau each.
 
     Wilson's interval at n / tau frames, with Student's quantile (n / tau - 1 degrees of freedom,

@@ -28,6 +28,8 @@ class Sender:
     token: str
     said: Callable[[str], None]
     constants: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    # sources whose lines were there before we read them, so that nobody knows when they came
+    untimed: frozenset[str] = frozenset()
     waits: tuple[float, ...] = WAITS_S
     failures: int = 0
     trouble: str = ""
@@ -40,7 +42,12 @@ class Sender:
     def run(self, stop: threading.Event) -> None:
         """Send until told to stop."""
         while not stop.is_set():
-            stop.wait(self.step())
+            self.spool.fresh.clear()
+            wait = self.step()
+            if wait and not self.failures:  # nothing to send: until there is, or a read-back comes
+                self.spool.fresh.wait(wait)
+            else:
+                stop.wait(wait)
 
     def step(self) -> float:
         """Send one batch; return how many seconds to wait before the next."""
@@ -114,6 +121,8 @@ class Sender:
             "constants": dict(self.constants.get(batch.source, {})),
             "at": datetime.fromtimestamp(batch.at, UTC).isoformat(),
         }
+        if batch.source not in self.untimed:
+            body["came"] = list(batch.times)
         return self._ask(self.url, body)
 
     def _ask(self, url: str, body: dict[str, Any]) -> dict[str, Any]:

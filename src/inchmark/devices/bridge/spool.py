@@ -36,6 +36,7 @@ class Batch(NamedTuple):
     first: int
     lines: list[bytes]
     at: float = 0.0
+    times: tuple[float, ...] = ()  # when each came
 
 
 class ReadBack(NamedTuple):
@@ -55,6 +56,9 @@ class Spool:
     def __init__(self, path: Path) -> None:
         self.path = path
         self.lock = threading.Lock()
+        self.fresh = (
+            threading.Event()
+        )  # set when something was kept; whoever waits for it clears it
         self.line = sqlite3.connect(path, check_same_thread=False, timeout=30)
         self.line.execute("PRAGMA journal_mode = WAL")
         self.line.execute("PRAGMA synchronous = FULL")
@@ -78,6 +82,7 @@ class Spool:
                 self.line.execute(
                     "INSERT OR REPLACE INTO place VALUES (?, ?, ?, ?, ?)", (source, *place)
                 )
+        self.fresh.set()
 
     def place(self, source: str) -> Place | None:
         """Return how far the file of a source was read; None where none was."""
@@ -117,7 +122,12 @@ class Spool:
                 (source, start, first, most),
             ).fetchall()
         return Batch(
-            source, start, first, [bytes(row[0]) for row in rows], rows[0][1] if rows else 0.0
+            source,
+            start,
+            first,
+            [bytes(row[0]) for row in rows],
+            rows[0][1] if rows else 0.0,
+            tuple(row[1] for row in rows),
         )
 
     def counts(self) -> dict[str, tuple[int, int]]:

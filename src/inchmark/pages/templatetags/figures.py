@@ -192,6 +192,12 @@ def hours(value: float) -> str:
 
 
 @register.filter
+def lasting(value: float) -> str:
+    """Return a stretch of time [s] as somebody who waits says it: 40 s, 12 min, 1 h 05 min."""
+    return f"{round(value)} s" if value < 90 else hours(value)
+
+
+@register.filter
 def of_hundred(share: float) -> str:
     """Return a share as so many of 100, like 99.9."""
     return f"{100 * share:g}"

@@ -8,6 +8,7 @@ from inchmark.walk.models.logs import (
     LineCorrection,
     ReadBack,
 )
+from inchmark.walk.models.marks import Mark, Photo
 from inchmark.walk.models.visits import Frame, HandCount, Visit, VisitColumns
 from inchmark.walk.models.walks import FieldPass, Stay, Track, Walk, WalkUnit
 
@@ -20,6 +21,8 @@ __all__ = [
     "HandCount",
     "ImportProgress",
     "LineCorrection",
+    "Mark",
+    "Photo",
     "ReadBack",
     "Stay",
     "Track",

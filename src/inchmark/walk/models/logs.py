@@ -75,6 +75,8 @@ class FileChunk(models.Model):
     file = models.ForeignKey(FrameFile, on_delete=models.CASCADE, related_name="chunks")
     number = models.PositiveIntegerField()
     data = models.BinaryField()
+    # when each of its lines came, as float64 [s since 1970]; of live sources that say so
+    came = models.BinaryField(null=True)
 
     class Meta:
         ordering = ["number"]

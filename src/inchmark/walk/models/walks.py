@@ -107,6 +107,9 @@ class Stay(models.Model):
     condition = models.CharField("carried", max_length=60, blank=True)
     receiver = models.CharField(max_length=60, blank=True)
     sent = models.PositiveIntegerField("frames sent", null=True, blank=True)
+    goes_on = models.BooleanField(
+        default=False
+    )  # nobody has said its end yet; `to_time` is far off
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
 

@@ -10,7 +10,7 @@ from inchmark.core.gathering.gather import gather
 from inchmark.core.gathering.log import Lines, LogReading
 from inchmark.core.gathering.source import Row, Source
 from inchmark.core.recipe.names import Act, Meaning
-from inchmark.core.recipe.reader import Event, Reader
+from inchmark.core.recipe.reader import Event, Fix, Reader, Told
 from inchmark.formats.console_text import console_lines
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.columns import COLUMNS
@@ -21,23 +21,58 @@ from inchmark.formats.frame_log.rows import check_rows
 from inchmark.formats.frame_log.rows_out import row_cells
 from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import FrameFile
-from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.receive import file_bytes, times_of
 
 PIECE = 20_000
 MOST_FRAMES = 2_000_000  # of one log; they are placed together, so they are held together
 
 
 def events_of(
-    reading: LogReading, blocks: Iterable[bytes], corrections: Mapping[int, str] | None = None
+    reading: LogReading,
+    blocks: Iterable[bytes],
+    corrections: Mapping[int, str] | None = None,
+    came: Iterable[float | None] = (),
 ) -> Iterator[tuple[str, list[Event]]]:
-    """Yield each line with what it tells; a corrected line is read in its new words."""
+    """Yield each line with what it tells; a corrected line is read in its new words.
+
+    `came` is when each line came [s since 1970], as far as somebody said: the time of those that
+    tell none.
+    """
     reader, changed = Reader(reading.recipe, reading.clocking), corrections or {}
-    number = 0
+    timed = Arrivals(came, reading.clocking.shift_s)
     for line in console_lines(blocks):
-        number = line.number
-        text = changed.get(number, line.text)
-        yield line.text, list(reader.read(number, text)) if text.strip() else []
-    yield "", list(reader.end())
+        text = changed.get(line.number, line.text)
+        at = timed.at(line.number)
+        told = list(reader.read(line.number, text)) if text.strip() else []
+        yield line.text, [with_time(one, at) for one in told]
+    yield "", [with_time(one, timed.last) for one in reader.end()]
+
+
+class Arrivals:
+    """When lines came, asked for in order of their numbers."""
+
+    def __init__(self, came: Iterable[float | None], shift_s: float = 0.0) -> None:
+        self._came, self._number, self._shift_s = iter(came), 0, shift_s
+        self.last: float | None = None
+
+    def at(self, number: int) -> float | None:
+        """Return when a line came [s since 1970], None where nobody said."""
+        if number > self._number:
+            came = next(islice(self._came, number - self._number - 1, None), None)
+            self.last = None if came is None else came + self._shift_s
+            self._number = number
+        return self.last
+
+
+def with_time(event: Event, came_s: float | None) -> Event:
+    """Return what a line tells, at the time it came where it tells none itself."""
+    if came_s is None:
+        return event
+    if isinstance(event, Told) and event.time_s is None:
+        event.time_s = came_s
+    elif isinstance(event, Fix) and event.time_s is None:
+        return event._replace(time_s=came_s)
+    return event
 
 
 def sorted_lines(events: Iterable[tuple[str, list[Event]]]) -> Lines:
@@ -67,7 +102,7 @@ def lines_of_log(file: FrameFile) -> Lines:
     UnreadableFileError
         The log tells of more frames than can be placed together.
     """
-    return sorted_lines(events_of(reading_of(file), file_bytes(file)))
+    return sorted_lines(events_of(reading_of(file), file_bytes(file), came=times_of(file)))
 
 
 def placed_rows(

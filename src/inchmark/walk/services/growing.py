@@ -14,7 +14,8 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.recipe_file import recipe_to_json
 from inchmark.walk.adapters.logs import Said
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
-from inchmark.walk.services.receive import RefusedError, queue_import
+from inchmark.walk.services.news import LINES, tell
+from inchmark.walk.services.receive import RefusedError, pack_times, queue_import
 from inchmark.walk.services.recipes import needs_recipe, proposal_for, zone_text
 from inchmark.walk.services.retention import without_lines
 
@@ -41,6 +42,7 @@ def append_lines(
     constants: Mapping[str, str],
     by: Any,
     at: datetime | None = None,
+    came: Sequence[float] | None = None,
 ) -> FrameFile:
     """Append the lines of a source that are not here yet; the same lines again add nothing.
 
@@ -52,6 +54,8 @@ def append_lines(
         The number of the first of the lines, from 1.
     at
         When that line came; lines that tell the time of day only are of that day, else of the walk's.
+    came
+        When each of the lines came [s since 1970]: the time of lines that tell none.
 
     Raises
     ------
@@ -74,7 +78,8 @@ def append_lines(
         raise RefusedError(without_lines(file))
     if first > file.line_count + 1:
         raise GapError(file.line_count + 1)
-    fresh = lines[file.line_count + 1 - first :]
+    known = file.line_count + 1 - first
+    fresh, times = lines[known:], came[known:] if came is not None else None
     if not fresh:
         return file
     data = "".join(f"{line}\n" for line in fresh).encode("utf-8", "replace")
@@ -82,10 +87,13 @@ def append_lines(
         raise RefusedError(
             "This log is over the limit. Start the source anew, so that a new log begins."
         )
-    FileChunk.objects.create(file=file, number=file.chunks.count(), data=data)
+    chunk = FileChunk.objects.create(
+        file=file, number=file.chunks.count(), data=data, came=pack_times(times)
+    )
     file.size_bytes += len(data)
     file.line_count += len(fresh)
     file.save(update_fields=["size_bytes", "line_count"])
+    tell(walk.pk, LINES, file=file.pk, chunk=chunk.number)
     _read_on(file)
     return file
 

@@ -28,7 +28,7 @@ from inchmark.walk.adapters.logs import reading_of
 from inchmark.walk.models import BadLine, Frame, FrameFile, Visit
 from inchmark.walk.querysets import FrameCopy
 from inchmark.walk.services import by_line, by_recipe
-from inchmark.walk.services.receive import file_bytes
+from inchmark.walk.services.receive import file_bytes, times_of
 from inchmark.walk.services.senders import read_with_sender, senders_of
 from inchmark.walk.services.summaries import summarise
 
@@ -96,12 +96,13 @@ def _pieces(file: FrameFile, work: _Import, corrections: dict[int, str]) -> Iter
         yield from read_frame_log(blocks, corrections=corrections)
         return
     reading = reading_of(file)
+    events = by_recipe.events_of(reading, blocks, corrections, times_of(file))
     if file.size_bytes > STREAMED_BYTES:
         streamed = by_line.Streamed(reading)
-        yield from streamed.pieces(by_recipe.events_of(reading, blocks, corrections))
+        yield from streamed.pieces(events)
         work.no_frames = streamed.no_frames
         return
-    lines = by_recipe.sorted_lines(by_recipe.events_of(reading, blocks, corrections))
+    lines = by_recipe.sorted_lines(events)
     work.no_frames, work.positions = lines.no_frames, lines.positions
     work.sent = by_recipe.tells_sent(lines)
     if work.sent:

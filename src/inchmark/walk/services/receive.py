@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
+from itertools import repeat
 from typing import Any
 
+import numpy as np
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
@@ -83,6 +85,20 @@ def keep_chunks(file: FrameFile, blocks: Iterable[bytes]) -> str:
     if not file.size_bytes:
         raise RefusedError("The file is empty. Nothing was added.")
     return digest.hexdigest()
+
+
+def pack_times(times_s: Sequence[float] | None) -> bytes | None:
+    """Return times [s since 1970] as they are kept beside the lines they are of."""
+    return None if times_s is None else np.asarray(times_s, dtype="<f8").tobytes()
+
+
+def times_of(file: FrameFile) -> Iterator[float | None]:
+    """Yield when each line of a log came [s since 1970], None where nobody said."""
+    for data, came in file.chunks.values_list("data", "came").iterator(chunk_size=16):
+        if came is None:
+            yield from repeat(None, bytes(data).count(b"\n"))
+        else:
+            yield from np.frombuffer(bytes(came), dtype="<f8").tolist()
 
 
 def _rechunk(blocks: Iterable[bytes]) -> Iterator[bytes]:

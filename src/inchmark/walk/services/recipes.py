@@ -39,6 +39,7 @@ from inchmark.walk.services.receive import (
     queue_import,
     read_again,
     receive,
+    times_of,
 )
 from inchmark.walk.services.retention import refuse_without_lines
 from inchmark.walk.services.senders import read_with_sender
@@ -181,7 +182,8 @@ def preview(file: FrameFile, recipe: Recipe, said: Said) -> Preview:
     """Return what a recipe makes of a log's first lines, as many as a proposal looks at."""
     reading, found = log_reading(file.walk, recipe, said), Preview()
     seen, blocks = 0, file_bytes(file)
-    for i, (text, events) in enumerate(islice(by_recipe.events_of(reading, blocks), MOST_LINES)):
+    told = by_recipe.events_of(reading, blocks, came=times_of(file))
+    for i, (text, events) in enumerate(islice(told, MOST_LINES)):
         seen += len(text)
         if seen > MOST_SEEN:
             break

@@ -14,7 +14,7 @@ from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import reachable
 from inchmark.studies.memory import per_revision
-from inchmark.walk.drawings import TimeStrip, strip_of
+from inchmark.walk.drawings.time_strip import TimeStrip, strip_of
 from inchmark.walk.forms.recipes import ClockSetForm, EdgeForm, TimelineForm
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services import clocks

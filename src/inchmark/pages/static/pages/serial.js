@@ -10,7 +10,8 @@ const spool = await new Spool("line").open();
 
 async function keep(lines, since) {
   if (!lines.length) return;
-  await spool.add(lines.map((text) => ({ ...since, number: ++now.read, text })));
+  const came = Date.now() / 1000;
+  await spool.add(lines.map((text) => ({ ...since, number: ++now.read, came, text })));
   last.push(...lines);
   last.splice(0, Math.max(last.length - SHOWN, 0));
   show("serial-lines", last.join("\n"));
@@ -92,7 +93,7 @@ async function send() {
     const items = await spool.first(MOST_LINES);
     if (items.length) {
       const batch = together(items), { url, source, start, constants, number, at } = batch[0];
-      const answer = await post(url, { source, start, first: number, lines: batch.map((one) => one.text), constants, at });
+      const answer = await post(url, { source, start, first: number, lines: batch.map((one) => one.text), came: batch.map((one) => one.came), constants, at });
       if (answer.ok) {
         await spool.drop(batch);
         wait = batch.length === MOST_LINES ? 0 : SEND_MS;
