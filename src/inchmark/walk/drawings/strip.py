@@ -54,11 +54,16 @@ class Strip(NamedTuple):
         return f"0 0 {WIDTH} {HEIGHT}"
 
 
-def strip_of(cells: Sequence[Sequence[int]], marks: Sequence[Mapping[str, int]] = ()) -> Strip:
-    """Return the outlines of a strip of (sent, heard) cells, with marks by the number of a cell."""
+def strip_of(
+    cells: Sequence[Sequence[int]], marks: Sequence[Mapping[str, int]] = (), *, least: int = 1
+) -> Strip:
+    """Return the outlines of a strip of (sent, heard) cells, with marks by the number of a cell.
+
+    Fewer than `least` cells leave the rest of the strip empty.
+    """
     if not cells:
         return Strip(heard="", missed="", words="no frames")
-    width = WIDTH / len(cells)
+    width = WIDTH / max(len(cells), least)
     bar = max(width - 1, width * 0.6)
     heard, missed = [], []
     for i, (sent, arrived) in enumerate(cells):

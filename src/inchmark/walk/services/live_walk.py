@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -11,17 +12,22 @@ from inchmark.core.gathering.timeline import Timeline
 from inchmark.core.live.enough import Wanted
 from inchmark.core.live.link import HOUR_S, Desk, LiveVisit, Stream
 from inchmark.core.reception.passes import Counting
+from inchmark.core.recipe.recipe import Recipe
+from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.reader import is_frame_log
+from inchmark.formats.recipe_file import recipe_to_json
 from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.figures.limits import duty_of
 from inchmark.shelf.models import Rig
-from inchmark.walk.adapters.logs import reading_of, said_of, timeline_of
+from inchmark.walk.adapters.logs import log_reading, reading_of, said_of, timeline_of
 from inchmark.walk.adapters.tail import Piece, Tail
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services.news import BEGIN, LINES, PLACE
+from inchmark.walk.services.recipes import proposal_for
 
 TAIL_BYTES = 400_000  # of a log that is there already: what came last
 HEAD_BYTES = 4_096
+LEAST_LINES = 2  # before a guess is made of what they mean
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,7 +93,10 @@ class LiveWalk:
     timeline: Timeline = field(init=False)
     sources: dict[int, SourceNow] = field(init=False)
     rigs: dict[str, Rig] = field(init=False)
+    lacking: Counter[str] = field(init=False)  # names of frames that the study does not have
     _letters: dict[str, str] = field(init=False)
+    _stops: set[str] = field(init=False)
+    _recipes: dict[int, Any] = field(init=False)  # as each log was read, by log
     _tails: dict[int, Tail] = field(init=False)
     _after: dict[int, int] = field(init=False)  # number of the last chunk read, by log
 
@@ -98,7 +107,9 @@ class LiveWalk:
     def begin(self) -> None:
         """Read the ends of all live logs, with the timeline as it is now."""
         self.walk = Walk.objects.select_related("study").get(pk=self.pk)
-        self.desk, self.sources, self._tails, self._after = Desk(), {}, {}, {}
+        self.desk, self.sources, self.lacking = Desk(), {}, Counter()
+        self._tails, self._after, self._recipes = {}, {}, {}
+        self._stops = set(self.walk.study.stops.values_list("label", flat=True))
         rigs = list(self.walk.study.rigs.with_parts())
         self.rigs = {rig.letter: rig for rig in rigs}
         self._letters = {rig.log_name: rig.letter for rig in rigs if rig.log_name}
@@ -114,15 +125,34 @@ class LiveWalk:
             self.begin()
             return None
         files = {int(one["file"]) for one in told if one["kind"] == LINES}
-        known, changed = set(self.sources), set[Stream]()
+        known, changed = self._known(), set[Stream]()
         for file in self._logs(files) if files else ():
+            if file.recipe is not None and self._recipes.get(file.pk, file.recipe) != file.recipe:
+                self.begin()  # it was read by a guess, or somebody has said better
+                return None
             changed |= self.desk.take(self._read_on(file))
-        return changed if set(self.sources) == known else None
+        return changed if self._known() == known else None
+
+    def _known(self) -> tuple[int, int]:
+        return len(self.sources), len(self.desk.links)
 
     def links(self, only: set[Stream] | None = None) -> list[LinkNow]:
         """Return the links in the order of their names, or some of them."""
         streams = sorted(set(self.desk.links) if only is None else only)
-        return [self._link(stream) for stream in streams if stream[0] in self.rigs]
+        return [self._link(stream) for stream in streams]
+
+    def by_source(self) -> list[SourceNow]:
+        """Return the sources, those of several starts as one."""
+        found: dict[tuple[str, bool], SourceNow] = {}
+        for one in self.sources.values():
+            key = one.name, one.asking
+            lines = one.lines + (found[key].lines if key in found else 0)
+            found[key] = replace(one, lines=lines)
+        return list(found.values())
+
+    def strangers(self) -> list[tuple[str, int]]:
+        """Return names of frames that the study does not have, with how many bear each."""
+        return sorted(self.lacking.items())
 
     def quiet(self) -> list[Rig]:
         """Return the rigs of which nothing has been heard on this walk."""
@@ -150,7 +180,15 @@ class LiveWalk:
             self._after[file.pk] = number
         names = said_of(file).names
         rigs = self._letters | names.rigs
-        return [self.timeline.placed(_named(row, rigs, names.stops)) for row in rows]
+        named = (_named(row, rigs, names.stops) for row in rows)
+        return [row for row in map(self.timeline.placed, named) if self._is_known(row)]
+
+    def _is_known(self, row: Row) -> bool:
+        """Tell whether the study has the rig and stop a frame names; what it lacks is counted."""
+        lacks = [f"rig {row.rig}"] * bool(row.rig and row.rig not in self.rigs)
+        lacks += [f"stop {row.stop}"] * bool(row.stop and row.stop not in self._stops)
+        self.lacking.update(lacks)
+        return not lacks
 
     def _tail(self, file: FrameFile) -> Tail | None:
         """Return where the reading of a log has come to; None while its lines cannot be told."""
@@ -159,10 +197,14 @@ class LiveWalk:
         first = file.chunks.order_by("number").first()
         head = bytes(first.data[:HEAD_BYTES]) if first else b""
         if file.recipe is not None:
+            self._recipes[file.pk] = file.recipe
             tail = Tail(reading_of(file))
         elif is_frame_log(head):
             line = head.split(b"\n")[0] + b"\n"
             tail = Tail(None, header=b"" if line.lstrip().startswith(b"{") else line)
+        elif guess := _guess(file):
+            self._recipes[file.pk] = recipe_to_json(guess)
+            tail = Tail(log_reading(self.walk, guess, said_of(file)))
         else:
             return None
         self._tails[file.pk], self._after[file.pk] = tail, _before_end(file)
@@ -201,6 +243,17 @@ def _named(row: Row, rigs: Mapping[str, str], stops: Mapping[str, str]) -> Row:
     """Return a row with the study's names for what the log calls its rig and stop."""
     rig = rigs.get(row.rig) or rigs.get(row.rig.lower()) or row.rig
     return replace(row, rig=rig, stop=stops.get(row.stop, row.stop))
+
+
+def _guess(file: FrameFile) -> Recipe | None:
+    """Return how the first lines of a log may be read until its recipe is kept; None where unsure."""
+    if file.line_count < LEAST_LINES:
+        return None
+    try:
+        found = proposal_for(file)
+    except UnreadableFileError:
+        return None
+    return None if found.questions or not found.frames else found.recipe
 
 
 def _before_end(file: FrameFile) -> int:

@@ -99,7 +99,9 @@ def _course(
     stay = walk.stays.filter(from_time__lte=now).select_related("stop").order_by("from_time").last()
     if stay is None or stay.stop.lat is None or stay.stop.lon is None or stay.stop_id == to.pk:
         return None, ""
-    return geodesic(Place(lat_deg=stay.stop.lat, lon_deg=stay.stop.lon), there), f"from stop {stay.stop.label}"
+    return geodesic(
+        Place(lat_deg=stay.stop.lat, lon_deg=stay.stop.lon), there
+    ), f"from stop {stay.stop.label}"
 
 
 def _times(

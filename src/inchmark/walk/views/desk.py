@@ -35,10 +35,12 @@ from inchmark.walk.services.marks import keep_marks
 from inchmark.walk.services.outlook import looks, next_visit
 from inchmark.walk.services.receive import RefusedError
 from inchmark.walk.services.standing import standing_now
+from inchmark.walk.services.stays import zone_of_walk
 from inchmark.walk.views.live import refused, sent_of
 
 POSTS_A_MINUTE = 240
 SHOWN_MARKS = 12
+LEAST_CELLS = 40  # of a strip: a bar is a frame, however few have come
 WHATS = {"desk": "at the desk", "phone": "by thumb"}
 
 
@@ -96,7 +98,7 @@ def _parts(what: str, live: LiveWalk, told: list[Mapping[str, Any]]) -> Parts:
         for row in _rows(live, changed):
             parts[f"link-{row['link'].key}"] = render_to_string("walk/_live_link.html", row)
     if begun or changed is None or "lines" in kinds:
-        context = {"sources": live.sources.values(), "live": live, "study": live.walk.study}
+        context = {"sources": live.by_source(), "live": live, "study": live.walk.study}
         parts["sources"] = render_to_string(
             "walk/_live_sources.html", context | {"walk": live.walk}
         )
@@ -106,7 +108,9 @@ def _parts(what: str, live: LiveWalk, told: list[Mapping[str, Any]]) -> Parts:
         parts["marks"] = _marks_html(live.walk)
     if begun or "reading" in kinds:
         parts["reading"] = str(live.walk.study.revision)
-    people: list[tuple[str, str]] = next((one["people"] for one in told if one["kind"] == "present"), [])
+    people: list[tuple[str, str]] = next(
+        (one["people"] for one in told if one["kind"] == "present"), []
+    )
     if begun or "presence" in kinds:
         parts["people"] = ", ".join(named(people))
     return parts
@@ -117,7 +121,11 @@ def _rows(live: LiveWalk, only: set[Any] | None) -> list[dict[str, Any]]:
 
 
 def _row(link: LinkNow) -> dict[str, Any]:
-    return {"link": link, "visit": link.visit, "strip": strip_of(link.visit.summary.strip)}
+    return {
+        "link": link,
+        "visit": link.visit,
+        "strip": strip_of(link.visit.summary.strip, least=LEAST_CELLS),
+    }
 
 
 def _place_parts(walk: Walk) -> Parts:
@@ -128,6 +136,8 @@ def _place_parts(walk: Walk) -> Parts:
         "condition": stay.condition if stay else "",
     }
     context = {"stay": stay, "next": next_visit(walk, timezone.now()), "study": walk.study}
+    if stay is not None:
+        context["since"] = f"{stay.from_time.astimezone(zone_of_walk(walk)):%H:%M:%S}"
     return {
         "place": render_to_string("walk/_live_place.html", context),
         "next": render_to_string("walk/_live_next.html", context),

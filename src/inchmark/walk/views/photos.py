@@ -28,7 +28,9 @@ def photo_add(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse
     walk = get_object_or_404(Walk.objects.loggable_by(request.user), pk=walk_id, study=study_id)
     form = PhotoForm(request.POST, request.FILES)
     if not form.is_valid():
-        messages.error(request, " ".join(str(words) for all_ in form.errors.values() for words in all_))
+        messages.error(
+            request, " ".join(str(words) for all_ in form.errors.values() for words in all_)
+        )
     else:
         stay, now = standing_now(walk, timezone.now()), timezone.now()
         try:

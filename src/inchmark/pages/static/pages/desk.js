@@ -61,7 +61,7 @@ function silences() {
     const since = Number(one.dataset.since), every = Number(one.dataset.every);
     const quiet = Math.max(Date.now() / 1000 - since, 0);
     const long = since && quiet > Math.max(3 * every, 5);
-    one.classList.toggle("caution", Boolean(long));
+    one.classList.toggle("mind", Boolean(long));
     if (!since) one.textContent = "";
     else if (quiet > 86_400) one.textContent = "not now";
     else one.textContent = `${long ? "! " : ""}silent ${Math.round(quiet)} s`;
