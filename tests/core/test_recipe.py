@@ -443,3 +443,13 @@ def test_a_date_in_a_cell_of_its_own_dates_the_time_beside_it():
 def test_a_counter_in_brackets_may_be_hexadecimal():
     told = told_in([f"RX [{i:02X}] {-80 - i % 7}dBm" for i in range(5, 40)])
     assert [event.values[Meaning.SEQ] for event in told] == list(range(5, 40))
+
+
+def test_positions_as_objects_keep_their_time_and_how_good_they_are():
+    lines = [
+        '{"time": "2026-11-14T12:00:05Z", "lat": 47.5, "lon": -21.0, "hdop": 1.4}',
+        '{"time": "2026-11-14T12:00:09Z", "lat": 47.6, "lon": -21.0, "hdop": 1.2}',
+    ]
+    found = [event for event in events_of(lines)[1] if isinstance(event, Fix)]
+    assert [(fix.lat, fix.hdop) for fix in found] == [(47.5, 1.4), (47.6, 1.2)]
+    assert found[1].time_s - found[0].time_s == 4

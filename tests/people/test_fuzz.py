@@ -62,8 +62,6 @@ class Sender:
 
     def _fields(self, url):
         answer = self.client.get(url)
-        if getattr(answer, "is_async", False):  # the stream of a walk has no end
-            return ["by"]
         text = b"".join(answer.streaming_content) if answer.streaming else answer.content
         return sorted(set(FIELD.findall(text.decode("utf-8", "replace")))) or ["q", "file"]
 

@@ -9,7 +9,8 @@ from functools import partial
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connections
-from django.urls import reverse
+from django.test import AsyncRequestFactory
+from django.urls import resolve, reverse
 from django.utils import timezone
 from PIL import Image
 
@@ -250,18 +251,22 @@ def _alone(work):
 def test_the_live_page_is_for_members_and_those_who_log(client, walk):
     pages = [
         reverse(f"walk:{name}", args=[walk.study_id, walk.pk])
-        for name in ("desk", "next-place", "guidance")
+        for name in ("desk", "next-place", "thumb")
     ]
-    for who in (make.owner(walk.study), make.member(walk.study)):
+    for who, thumb in ((make.owner(walk.study), 200), (make.member(walk.study), 404)):
         client.force_login(who)
-        assert [client.get(page).status_code for page in pages] == [200, 200, 200]
+        assert [client.get(page).status_code for page in pages] == [200, 200, thumb]
     assert sent(client, walk, [place(0, "1")]).status_code == 404  # a viewer says nothing
     secret = make_pass(walk, "Ben")
     client.force_login(
         account_of(pass_of(secret)), backend="django.contrib.auth.backends.ModelBackend"
     )
     assert sent(client, walk, [place(0, "1")]).status_code == 200
-    stream = client.get(reverse("walk:events", args=[walk.study_id, walk.pk]))
+    page = reverse("walk:events", args=[walk.study_id, walk.pk])
+    assert client.get(page).status_code == 204  # the test client is no server of streams
+    asked = AsyncRequestFactory().get(page)
+    asked.user = walk.passes.get().user
+    stream = resolve(page).func(asked, walk.study_id, walk.pk)
     assert stream["Content-Type"] == "text/event-stream"
     assert stream.streaming
     client.force_login(make.user())
@@ -358,3 +363,55 @@ def test_nothing_is_kept_of_a_walk_of_others(client, walk):
     assert sent(client, walk, [place(0, "1")]).status_code == 404
     assert not Stay.objects.exists()
     assert not FrameFile.objects.exists()
+
+
+@pytest.mark.django_db
+def test_where_a_phone_was_becomes_a_track(client, walk):
+    client.force_login(make.owner(walk.study))
+    spots = [
+        {
+            "at": (NOON + timedelta(seconds=4 * i)).isoformat(),
+            "lat": 47.5 + i / 1e5,
+            "lon": -21.0,
+            "accuracy_m": 6.0,
+        }
+        for i in range(14)
+    ]
+    page = reverse("walk:positions", args=[walk.study_id, walk.pk])
+    for _ in range(2):
+        answer = client.post(
+            page,
+            json.dumps({"start": "p", "first": 1, "positions": spots}),
+            content_type="application/json",
+        )
+        assert answer.json()["through"] == 14
+    file = FrameFile.objects.get()
+    import_file(file_id=file.pk)
+    file.refresh_from_db()
+    assert [bad.reason for bad in file.bad_lines.all()] == []
+    client.post(reverse("walk:track-from-log", args=[walk.study_id, file.pk]))
+    assert walk.tracks.get().count == 14
+    wrong = [spots[0] | {"lat": 91}]
+    refused = client.post(
+        page,
+        json.dumps({"start": "q", "first": 1, "positions": wrong}),
+        content_type="application/json",
+    )
+    assert "positions.0.lat" in refused.json()["detail"]
+
+
+@pytest.mark.django_db
+def test_bars_are_kept_and_become_no_level(client, walk):
+    client.force_login(make.owner(walk.study))
+    press = {"at": NOON.isoformat(), "heard": True, "rig": "A", "stop": "1", "bars": 3}
+    page = reverse("walk:presses", args=[walk.study_id, walk.pk])
+    client.post(
+        page,
+        json.dumps({"start": "p", "first": 1, "presses": [press]}),
+        content_type="application/json",
+    )
+    file = FrameFile.objects.get()
+    assert b'"bars": 3' in bytes(file.chunks.get().data)
+    import_file(file_id=file.pk)
+    visit = Visit.objects.get()
+    assert (visit.heard, visit.summary["rssi_mean_dbm"]) == (1, None)

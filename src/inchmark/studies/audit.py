@@ -99,6 +99,7 @@ WORDS = {
     "api:add_lines": "sent lines of a live source",
     "api:add_read_back": "kept what a board answered",
     "walk:presses": "counted by thumb",
+    "walk:positions": "kept where a phone was",
     "walk:marks": "said where it stood, or a note, on a walk",
     "walk:photo-add": "added a photo to a walk",
     "walk:lines": "sent lines of a board from the browser",

@@ -43,7 +43,6 @@ LIVE = [
     path("<int:walk_id>/live/events/", desk.events, name="events"),
     path("<int:walk_id>/live/marks/", desk.marks, name="marks"),
     path("<int:walk_id>/live/next/", desk.next_place, name="next-place"),
-    path("<int:walk_id>/live/guidance/", desk.guidance, name="guidance"),
     path("<int:walk_id>/photos/", photos.photo_add, name="photo-add"),
     path("photos/<int:photo_id>/", photos.photo, name="photo"),
 ]
@@ -52,6 +51,7 @@ THUMB = [
     path("<int:walk_id>/thumb/worker.js", thumb.worker, name="thumb-worker"),
     path("<int:walk_id>/thumb/manifest.webmanifest", thumb.manifest, name="thumb-manifest"),
     path("<int:walk_id>/thumb/presses/", thumb.presses, name="presses"),
+    path("<int:walk_id>/thumb/positions/", thumb.positions, name="positions"),
 ]
 TRACKS = [
     path("<int:walk_id>/tracks/", tracks.tracks, name="tracks"),

@@ -28,6 +28,7 @@ class Meaning(StrEnum):
     UPTIME = "uptime"
     LAT = "lat"
     LON = "lon"
+    HDOP = "hdop"
     HEARD = "heard"
     ACK = "ack"
     CRC = "crc"
@@ -54,6 +55,7 @@ _NAMES: dict[Meaning, str] = {
     Meaning.UPTIME: "uptime millis tick ticks up ms tickms timems uptimems sinceboot timeus micros us",
     Meaning.LAT: "lat latitude gpslat breite",
     Meaning.LON: "lon lng long longitude gpslon länge laenge",
+    Meaning.HDOP: "hdop dilution",
     Meaning.HEARD: "heard received rxok ok delivered status result got",
     Meaning.ACK: "ack acked acknowledged reply replied answered answer response acks",
     Meaning.CRC: "crc crcok crcerr crcerror fcs integrity",

@@ -80,9 +80,13 @@ class _Seen:
 
     @property
     def only_positions(self) -> bool:
-        """Tell whether this is the log of a talking position receiver, and of nothing else."""
-        positions = sum(pieces.form == POSITION for _, pieces in self.pieces)
-        return bool(self.pieces) and positions > len(self.pieces) / 2
+        """Tell whether this is the log of a receiver of positions, and of nothing else."""
+        talked = sum(pieces.form == POSITION for _, pieces in self.pieces)
+        named = min(
+            max((column.count for column in self.of(meaning)), default=0)
+            for meaning in (Meaning.LAT, Meaning.LON)
+        )
+        return bool(self.pieces) and max(talked, named) > len(self.pieces) / 2
 
     def of(self, meaning: Meaning) -> list[Column]:
         return [column for column in self.columns.values() if column.meaning is meaning]
@@ -133,7 +137,8 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
     recipe = replace(
         recipe, needs=_needs(recipe, seen, frames), unused=_unused(recipe, seen, frames)
     )
-    if not any(use.meaning in FRAME_MAKERS for use in uses) and not seen.only_positions:
+    frames_told = any(use.meaning in FRAME_MAKERS for use in uses)
+    if not frames_told and not seen.only_positions:
         questions.append(
             Question(
                 "No part of a line looks like a counter, an RSSI or an S/N, so no line is a frame. Is this a frame log?",
@@ -145,7 +150,7 @@ def propose(lines: Sequence[str], told: Told | None = None) -> Proposal:
         questions=tuple(questions),
         columns=seen.columns,
         frames=len(frames),
-        only_positions=seen.only_positions,
+        only_positions=seen.only_positions and not frames_told,
     )
 
 
@@ -262,7 +267,7 @@ def _repeats(column: Column) -> bool:
 
 
 def _places(seen: _Seen, taken: set[str]) -> Iterator[Use]:
-    for meaning in (Meaning.HOPS, Meaning.LAT, Meaning.LON, Meaning.DISTANCE):
+    for meaning in (Meaning.HOPS, Meaning.LAT, Meaning.LON, Meaning.HDOP, Meaning.DISTANCE):
         for column in seen.of(meaning):
             if column.name not in taken and column.numeric:
                 yield Use(name=column.name, meaning=meaning, reason="its name says so")

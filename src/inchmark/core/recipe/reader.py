@@ -165,7 +165,7 @@ class Reader:
         elif any(meaning in values for meaning in FRAME_MAKERS) or act in (Act.SENT, Act.REPLY):
             yield from self._frame(number, text, Told(number, act, time_s, values))
         else:
-            yield self._no_frame(number, raw, text, values, pieces)
+            yield self._no_frame(number, raw, text, time_s, values, pieces)
 
     def _act(self, pieces: Pieces, values: dict[Meaning, Any]) -> Act:
         act = act_of(pieces.words)
@@ -202,14 +202,21 @@ class Reader:
         return abs(told.time_s - fix.time_s) <= POSITION_AGE_S
 
     def _no_frame(
-        self, number: int, raw: str, text: str, values: dict[Meaning, Any], pieces: Pieces
+        self,
+        number: int,
+        raw: str,
+        text: str,
+        time_s: float | None,
+        values: dict[Meaning, Any],
+        pieces: Pieces,
     ) -> Event:
         stands = {meaning: value for meaning, value in values.items() if meaning in STANDING}
         if stands:
             self.standing |= stands
             return Standing(number, stands)
         if Meaning.LAT in values and Meaning.LON in values:
-            self.fix = Fix(number, None, values[Meaning.LAT], values[Meaning.LON])
+            lat, lon = values[Meaning.LAT], values[Meaning.LON]
+            self.fix = Fix(number, time_s, lat, lon, values.get(Meaning.HDOP))
             return self.fix
         if reason := self._why_damaged(raw, text, pieces):
             return Damaged(number, text[:400], reason)
@@ -250,7 +257,7 @@ class Reader:
             self.open.values |= values
         elif values:
             yield from self.end()
-            yield self._no_frame(number, text, text, values, pieces)
+            yield self._no_frame(number, text, text, time_s, values, pieces)
         else:
             yield Aside(number, text[:400])
 

@@ -28,6 +28,7 @@ CHOICES = [
     (Meaning.UPTIME, "time since the start"),
     (Meaning.LAT, "latitude"),
     (Meaning.LON, "longitude"),
+    (Meaning.HDOP, "how good the position is (HDOP)"),
     (Meaning.DISTANCE, "distance"),
     (Meaning.HEARD, "whether it was heard"),
     (Meaning.ACK, "whether it was answered"),

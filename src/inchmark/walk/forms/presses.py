@@ -17,6 +17,24 @@ class Press(BaseModel):
     condition: str = Field(default="", max_length=60, pattern=NAME)
     receiver: str = Field(default="", max_length=60, pattern=NAME)
     replies: bool = False
+    bars: int | None = Field(default=None, ge=0, le=9)
+
+
+class PositionSent(BaseModel):
+    """Where a phone said it was: degrees, and the radius that holds 95 % of positions [m]."""
+
+    at: AwareDatetime
+    lat: float = Field(ge=-90, le=90)
+    lon: float = Field(ge=-180, le=180)
+    accuracy_m: float = Field(ge=0, le=100_000)
+
+
+class Positions(BaseModel):
+    """Positions of one phone in order, numbered from 1 since it began this walk."""
+
+    start: str = Field(min_length=1, max_length=40, pattern=r"^[\w.:+-]+$")
+    first: int = Field(ge=1, le=10**9)
+    positions: list[PositionSent] = Field(min_length=1, max_length=500)
 
 
 class Presses(BaseModel):

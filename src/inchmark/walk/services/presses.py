@@ -45,5 +45,6 @@ def _line(number: int, one: dict[str, Any]) -> str:
         "rig": one["rig"], "stop": one["stop"], "seq": number, "heard": int(one["heard"]),
         "time": one["at"].isoformat(), "condition": one["condition"],
         "receiver": one["receiver"], "direction": REPLIES if one["replies"] else "",
+        "bars": one.get("bars"),
     }  # fmt: skip
-    return json.dumps({name: value for name, value in row.items() if value != ""})
+    return json.dumps({name: value for name, value in row.items() if value not in ("", None)})

@@ -8,6 +8,7 @@ from functools import partial
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
+from django.core.handlers.asgi import ASGIRequest
 from django.db.models import Q
 from django.http import (
     HttpRequest,
@@ -63,6 +64,8 @@ def desk(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
 def events(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponseBase:
     """Send what changes on a walk, as it changes, to a page that stays open (server-sent events)."""
     walk = _walk(request, study_id, walk_id)
+    if not isinstance(request, ASGIRequest):
+        return HttpResponse(status=204)  # a server that holds a thread for each page has no streams
     what = WHATS.get(request.GET.get("by", ""), WHATS["desk"])
     stream = _stream(walk.pk, request.user.get_username(), what)
     answer = StreamingHttpResponse(stream, content_type="text/event-stream")
@@ -107,7 +110,8 @@ def _parts(what: str, live: LiveWalk, told: list[Mapping[str, Any]]) -> Parts:
     if begun or "mark" in kinds:
         parts["marks"] = _marks_html(live.walk)
     if begun or "reading" in kinds:
-        parts["reading"] = str(live.walk.study.revision)
+        walk = Walk.objects.select_related("study").get(pk=live.pk)
+        parts["guidance"] = render_to_string("walk/_live_guidance.html", {"study": walk.study})
     people: list[tuple[str, str]] = next(
         (one["people"] for one in told if one["kind"] == "present"), []
     )
@@ -135,7 +139,11 @@ def _place_parts(walk: Walk) -> Parts:
         "rig": stay.rig.letter if stay and stay.rig else "",
         "condition": stay.condition if stay else "",
     }
-    context = {"stay": stay, "next": next_visit(walk, timezone.now()), "study": walk.study}
+    context: dict[str, Any] = {
+        "stay": stay,
+        "next": next_visit(walk, timezone.now()),
+        "study": walk.study,
+    }
     if stay is not None:
         context["since"] = f"{stay.from_time.astimezone(zone_of_walk(walk)):%H:%M:%S}"
     return {
@@ -162,15 +170,6 @@ def next_place(request: HttpRequest, study_id: int, walk_id: int) -> HttpRespons
     walk, here = _walk(request, study_id, walk_id), Here.of(request.GET)
     context = {"next": next_visit(walk, timezone.now(), here), "study": walk.study}
     return render(request, "walk/_live_next.html", context)
-
-
-@require_GET
-@login_required
-def guidance(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
-    """Show where to stand next, as the newest reading sees it."""
-    return render(
-        request, "walk/_live_guidance.html", {"study": _walk(request, study_id, walk_id).study}
-    )
 
 
 @require_POST

@@ -16,8 +16,9 @@ from django.views.decorators.http import require_GET, require_POST
 from inchmark.people.services.rates import at_most
 from inchmark.studies.audit import leave_out, record
 from inchmark.walk.figures import thumb_context
-from inchmark.walk.forms.presses import Presses
+from inchmark.walk.forms.presses import Positions, Presses
 from inchmark.walk.models import Walk
+from inchmark.walk.services.positions import keep_positions
 from inchmark.walk.services.presses import keep_presses
 from inchmark.walk.views.live import appended, sent_of
 
@@ -74,6 +75,22 @@ def presses(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     answer = appended(lambda: keep_presses(walk, by=request.user, **sent.model_dump()))
     if sent.first == 1 and answer.status_code == 200:
         record(study_id, request.user.get_username(), "walk:presses", str(walk))
+    return answer
+
+
+@require_POST
+@login_required
+@at_most(POSTS_A_MINUTE)
+def positions(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
+    """Keep where a phone was; the same again adds nothing."""
+    leave_out(request)
+    walk = _walk(request, study_id, walk_id)
+    sent = sent_of(request, Positions, "positions")
+    if isinstance(sent, JsonResponse):
+        return sent
+    answer = appended(lambda: keep_positions(walk, by=request.user, **sent.model_dump()))
+    if sent.first == 1 and answer.status_code == 200:
+        record(study_id, request.user.get_username(), "walk:positions", str(walk))
     return answer
 
 

@@ -2,11 +2,11 @@
 import { Marks } from "./marks.js";
 
 const desk = document.getElementById("desk");
-const { events, marks: url, guidance, next, walk, mayLog } = desk.dataset;
+const { events, marks: url, next, walk, mayLog } = desk.dataset;
 const at = (id) => document.getElementById(id);
 const now = { stop: "", rig: "", condition: "" };
 const marks = mayLog === "yes" ? await new Marks(walk, url, showKept).begin() : null;
-let reading = null, tone = null;
+let tone = null;
 
 function showKept(left, words) {
   at("kept").textContent = left ? `${left} kept in this browser${words ? ` · ${words}` : ""}` : "";
@@ -38,12 +38,6 @@ function heard() {
 const SPECIAL = {
   now(text) { Object.assign(now, JSON.parse(text)); pressed(); },
   people(text) { at("people").textContent = text ? `Here: ${text}.` : ""; },
-  async reading(text) {
-    if (reading === null) { reading = text; return; }
-    reading = text;
-    const answer = await fetch(guidance);
-    if (answer.ok) at("guidance").innerHTML = await answer.text();
-  },
 };
 
 function part({ name, html }) {
@@ -140,7 +134,7 @@ function followPhone() {
   }, () => {}, { enableHighAccuracy: true, maximumAge: 10_000 });
 }
 
-navigator.permissions?.query({ name: "geolocation" }).then((may) => { if (may.state === "granted") followPhone(); });
+if ((await navigator.permissions?.query({ name: "geolocation" }))?.state === "granted") followPhone();
 setInterval(() => { if (!document.hidden) silences(); }, 1000);
 pressed();
 listen();

@@ -25,5 +25,6 @@ async function answer(request) {
 }
 
 self.addEventListener("fetch", (event) => {
-  if (event.request.method === "GET") event.respondWith(answer(event.request));
+  const streams = event.request.headers.get("accept")?.includes("event-stream");
+  if (event.request.method === "GET" && !streams) event.respondWith(answer(event.request));
 });

@@ -1,15 +1,19 @@
 // Counting by thumb: presses into the browser's own database first, to the app when there is one.
+import { Marks } from "./marks.js";
+import { Positions } from "./positions.js";
 import { Spool, post } from "./spool.js";
 
 const UNDO_MS = 30_000, SEND_MS = 2000, HIDDEN_MS = 15_000, AGAIN_MS = 5000, MOST = 500;
 const themes = ["light", "dark", "sun"];
-const { walk, presses: url, worker, beat } = document.body.dataset;
+const { walk, presses: url, marks: marksUrl, positions: positionsUrl, events, worker, beat } = document.body.dataset;
 const place = `inchmark-thumb-${walk}`;
 const at = (id) => document.getElementById(id);
 const chosen = ["stop", "rig", "condition", "receiver", "every"];
-const state = { start: "", through: 0, tallies: {}, hand: "right", replies: false, ...JSON.parse(localStorage.getItem(place) || "{}") };
+const state = { start: "", through: 0, placed: 0, tallies: {}, hand: "right", replies: false, ...JSON.parse(localStorage.getItem(place) || "{}") };
 const spool = await new Spool(`press-${walk}`).open();
-let sending = 0, ticking = null, sound = null;
+let sending = 0, ticking = null, sound = null, bars = null;
+const unsaid = { left: 0, words: "" };
+const marks = new Marks(walk, marksUrl, (left, words) => { Object.assign(unsaid, { left, words }); showKept(); });
 
 function remember() {
   for (const id of chosen) state[id] = at(id).value;
@@ -34,18 +38,19 @@ function show() {
 }
 
 async function showKept(words) {
-  const unsent = await spool.count();
-  const away = words ? ` · ${words}` : "";
+  const presses = await spool.count(), unsent = presses + unsaid.left, why = words || unsaid.words;
+  const away = why ? ` · ${why}` : "";
   at("kept").textContent = unsent ? `${unsent} kept on this phone${away}` : `all ${state.through} sent`;
-  at("undo").disabled = unsent <= sending;
+  at("undo").disabled = presses <= sending;
 }
 
 async function press(heard) {
   const own = tally();
   await spool.add([{
     at: new Date().toISOString(), heard, rig: at("rig").value, stop: at("stop").value,
-    condition: at("condition").value.trim(), receiver: at("receiver").value.trim(), replies: at("replies").checked,
+    condition: at("condition").value.trim(), receiver: at("receiver").value.trim(), replies: at("replies").checked, ...(bars === null ? {} : { bars }),
   }]);
+  setBars(null);
   own.tries += 1;
   if (heard) own.heard += 1;
   remember();
@@ -109,6 +114,42 @@ function tick() {
   tone.stop(sound.currentTime + 0.06);
 }
 
+// strength as a board shows it in bars: kept with the press, turned into no level
+function setBars(count) {
+  bars = count;
+  for (const one of document.querySelectorAll("[data-bars]")) one.setAttribute("aria-pressed", String(Number(one.dataset.bars) === count));
+}
+
+function stand() {
+  remember();
+  show();
+  marks.say({ what: "place", stop: at("stop").value, rig: at("rig").value, condition: at("condition").value.trim(), receiver: at("receiver").value.trim() });
+}
+
+// somebody at the desk, or a second phone, tapped where it stands: this page goes there too
+function follow(text) {
+  const now = JSON.parse(text);
+  if (unsaid.left || !now.stop) return;
+  for (const [id, value] of [["stop", now.stop], ["rig", now.rig], ["condition", now.condition]]) {
+    const known = at(id).tagName !== "SELECT" || [...at(id).options].some((one) => one.value === value);
+    if (known && (value || id === "condition")) at(id).value = value;
+  }
+  remember();
+  show();
+}
+
+function listen() {
+  const stream = new EventSource(events);
+  stream.addEventListener("part", (event) => {
+    const { name, html } = JSON.parse(event.data);
+    if (name === "now") follow(html);
+    if (name === "people") at("people").textContent = html ? `Here: ${html}.` : "";
+    if (name === "guidance") at("guidance").innerHTML = html;
+  });
+  const quiet = () => { if (document.hidden) { stream.close(); document.removeEventListener("visibilitychange", quiet); document.addEventListener("visibilitychange", listen, { once: true }); } };
+  document.addEventListener("visibilitychange", quiet);
+}
+
 function toggleBeat() {
   const on = !ticking, every = Number(at("every").value);
   if (on && !(every >= 1)) { document.querySelector("details").open = true; at("every").focus(); return; }
@@ -143,8 +184,20 @@ function begin() {
   for (const id of chosen) {
     const known = state[id] ?? (id === "every" ? beat : "");
     if (known !== "" && (at(id).tagName !== "SELECT" || [...at(id).options].some((one) => one.value === known))) at(id).value = known;
-    at(id).addEventListener("change", () => { remember(); show(); });
+    at(id).addEventListener("change", ["stop", "rig", "condition"].includes(id) ? stand : () => { remember(); show(); });
   }
+  for (const one of document.querySelectorAll("[data-bars]")) {
+    one.addEventListener("click", () => setBars(bars === Number(one.dataset.bars) ? null : Number(one.dataset.bars)));
+  }
+  at("note").addEventListener("submit", (event) => {
+    event.preventDefault();
+    const text = at("words").value.trim();
+    if (text) marks.say({ what: "note", text, stop: at("stop").value });
+    at("words").value = "";
+  });
+  const where = new Positions(walk, positionsUrl, state, remember, (words) => { at("where").textContent = words; });
+  where.begin();
+  at("positions").addEventListener("change", () => { if (at("positions").checked) where.on(); else where.off(); });
   at("replies").checked = state.replies;
   at("replies").addEventListener("change", () => { remember(); show(); });
   at("yes").addEventListener("click", () => press(true));
@@ -157,6 +210,8 @@ function begin() {
   remember();
   show();
   document.body.dataset.ready = "yes";
+  marks.begin();
+  listen();
   send();
 }
 
