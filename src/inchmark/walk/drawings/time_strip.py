@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Mapping, Sequence
-from datetime import UTC, datetime, tzinfo
+from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import pairwise
 from typing import NamedTuple
 
 from django.db.models.functions import TruncMinute, TruncSecond
 
-from inchmark.walk.models import FrameFile, Stay, Walk
+from inchmark.walk.models import FrameFile, Mark, Stay, Walk
 
-WIDTH, ROW, LANE = 960.0, 26.0, 20.0
+WIDTH, ROW, LANE, NOTES = 960.0, 26.0, 20.0, 18.0
 FINE = 20_000  # frames; a log with more is drawn by the minute
 GAP_S = (
     121.0  # a stay without a frame for so long is said; frames of a long log stand by the minute
@@ -58,6 +58,15 @@ class LogRow(NamedTuple):
     path: str
 
 
+class Said(NamedTuple):
+    """A note, photo or look on the strip: where, and in words."""
+
+    x: float
+    y: float
+    words: str
+    photo: int | None = None
+
+
 class Tick(NamedTuple):
     """A time under the strip."""
 
@@ -76,6 +85,7 @@ class TimeStrip(NamedTuple):
     tick_y: float
     view_box: str
     gaps: tuple[str, ...]
+    said: tuple[Said, ...]
     start: datetime
     seconds_a_unit: float
 
@@ -92,11 +102,16 @@ class StayShown(NamedTuple):
 
 
 def time_strip(
-    stays: Sequence[StayShown], logs: Sequence[tuple[str, Sequence[datetime]]]
+    stays: Sequence[StayShown],
+    logs: Sequence[tuple[str, Sequence[datetime]]],
+    said: Sequence[tuple[datetime, str, int | None]] = (),
 ) -> TimeStrip | None:
-    """Return the strip; None where nothing bears a time. Logs give moments with frames."""
+    """Return the strip; None where nothing bears a time.
+
+    Logs give moments with frames; `said` are notes and photos: when, words, number of the photo.
+    """
     heard = [t for _, own in logs for t in own]
-    moments = [s.start for s in stays] + [s.end for s in stays] + heard
+    moments = [s.start for s in stays] + [s.end for s in stays] + heard + [t for t, _, _ in said]
     if not moments:
         return None
     start, end = min(moments), max(moments)
@@ -114,7 +129,8 @@ def time_strip(
         )
         for i, (name, own) in enumerate(logs)
     )
-    height = top + ROW * len(logs) + 22
+    notes = top + ROW * len(logs)
+    height = notes + (NOTES if said else 0.0) + 22
     return TimeStrip(
         lanes=tuple(lanes.values()),
         bars=tuple(_bar(s, lanes[s.rig].y, scale) for s in stays),
@@ -123,6 +139,9 @@ def time_strip(
         tick_y=height - 4,
         view_box=f"-4 0 {WIDTH + 8} {height}",
         gaps=_said_gaps(stays, heard),
+        said=tuple(
+            Said(scale.at(t), notes + 6, f"{t:%H:%M:%S} {words}", photo) for t, words, photo in said
+        ),
         start=start,
         seconds_a_unit=scale.span_s / WIDTH,
     )
@@ -204,13 +223,24 @@ def strip_of(
     looking at them.
     """
     more = unplaced or {}
-    rows = walk.stays.select_related("stop", "rig")
-    shown = [_shown(stay, zone) for stay in rows]
     logs = [
         (file.name[:40], _together_of(_moments(file, zone), more.get(file.pk, ()), zone))
         for file in walk.files.all()
     ]
-    return time_strip(shown, logs)
+    last = max((own[-1] for _, own in logs if own), default=None)
+    shown = [_shown(stay, zone, last) for stay in walk.stays.select_related("stop", "rig")]
+    return time_strip(shown, logs, _said(walk, zone))
+
+
+def _said(walk: Walk, zone: tzinfo) -> list[tuple[datetime, str, int | None]]:
+    """Return the notes, looks and photos of a walk in order of time."""
+    found: list[tuple[datetime, str, int | None]] = []
+    for mark in walk.marks.exclude(kind=Mark.PLACE):
+        words = mark.text or mark.get_item_display()
+        found.append((mark.at.astimezone(zone), words, None))
+    for photo in walk.photos.defer("data"):
+        found.append((photo.at.astimezone(zone), f"photo: {photo.text or 'no words'}", photo.pk))
+    return sorted(found, key=lambda one: one[0])
 
 
 def _together_of(
@@ -221,8 +251,10 @@ def _together_of(
     return sorted({*placed, *more})
 
 
-def _shown(stay: Stay, zone: tzinfo) -> StayShown:
+def _shown(stay: Stay, zone: tzinfo, last: datetime | None) -> StayShown:
     start, end = stay.from_time.astimezone(zone), stay.to_time.astimezone(zone)
+    if stay.goes_on:  # nobody has said its end: as far as there are frames
+        end = max(last or start, start + timedelta(minutes=1))
     rig = stay.rig.letter if stay.rig else ALL_RIGS
     who = f", rig {rig}" if rig else ""
     carried = f", {stay.condition}" if stay.condition else ""

@@ -91,20 +91,19 @@ def _parts(what: str, live: LiveWalk, told: list[Mapping[str, Any]]) -> Parts:
     kinds = {one["kind"] for one in told}
     begun = bool(kinds & {"begin", "join"})
     changed = live.follow(told)
+    of_walk = {"walk": live.walk, "study": live.walk.study}
     parts: Parts = {}
     if begun or changed is None:
         parts["links"] = render_to_string(
             "walk/_live_links.html",
-            {"rows": _rows(live, None), "quiet": live.quiet(), "live": live},
+            {"rows": _rows(live, None), "quiet": live.quiet()} | of_walk,
         )
     else:
         for row in _rows(live, changed):
             parts[f"link-{row['link'].key}"] = render_to_string("walk/_live_link.html", row)
     if begun or changed is None or "lines" in kinds:
-        context = {"sources": live.by_source(), "live": live, "study": live.walk.study}
-        parts["sources"] = render_to_string(
-            "walk/_live_sources.html", context | {"walk": live.walk}
-        )
+        context = {"sources": live.by_source(), "live": live} | of_walk
+        parts["sources"] = render_to_string("walk/_live_sources.html", context)
     if begun or "place" in kinds:
         parts |= _place_parts(live.walk)
     if begun or "mark" in kinds:

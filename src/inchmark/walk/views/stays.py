@@ -46,7 +46,10 @@ def stays(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
             walk.study, "clocks", lambda: clocks.clock_rows(walk), walk.pk, walk.files.count()
         ),
         "strip": per_revision(
-            walk.study, "strip", lambda: _strip(walk), walk.pk, walk.files.count()
+            walk.study,
+            "strip",
+            lambda: _strip(walk),
+            (walk.pk, walk.files.count(), walk.marks.count(), walk.photos.count()),
         ),
     }
     return render(request, "walk/stays.html", context, status=422 if form.is_bound else 200)
