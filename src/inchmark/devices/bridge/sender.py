@@ -4,19 +4,20 @@ from __future__ import annotations
 
 import json
 import threading
-import urllib.error
-import urllib.request
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
+from inchmark.devices.bridge.door import AnsweredError, Door
 from inchmark.devices.bridge.spool import Batch, ReadBack, Spool
 
 MOST_LINES = 500
 WAITS_S = (0.2, 0.5, 1.0, 2.0, 5.0, 10.0)
 QUIET_S = 0.2
+READ_BACKS = "\0read-backs"  # stands for them among the names of sources
 UNPROCESSABLE = 422
+HANDS = 3  # sources whose lines go out side by side: a board need not wait for another’s answer
 
 
 @dataclass(slots=True)
@@ -33,31 +34,55 @@ class Sender:
     waits: tuple[float, ...] = WAITS_S
     failures: int = 0
     trouble: str = ""
+    door: Door = field(init=False)
+    _busy: set[str] = field(default_factory=set, init=False)  # sources whose lines are on their way
+    _lock: threading.Lock = field(default_factory=threading.Lock, init=False)
 
     def __post_init__(self) -> None:
         """Refuse an address that is none."""
-        if not self.url.startswith(("http://", "https://")):
-            raise ValueError(f"{self.url} must start with http:// or https://")
+        self.door = Door(self.url, self.token)
 
     def run(self, stop: threading.Event) -> None:
-        """Send until told to stop."""
+        """Send until told to stop, the lines of several sources side by side."""
+        others = [
+            threading.Thread(target=self._run, args=(stop,), daemon=True) for _ in range(HANDS - 1)
+        ]
+        for one in others:
+            one.start()
+        self._run(stop)
+        for one in others:
+            one.join(timeout=35)
+
+    def _run(self, stop: threading.Event) -> None:
         while not stop.is_set():
-            self.spool.fresh.clear()
+            seen = self.spool.kept
             wait = self.step()
             if wait and not self.failures:  # nothing to send: until there is, or a read-back comes
-                self.spool.fresh.wait(wait)
+                self.spool.wait_for_more(seen, wait)
             else:
                 stop.wait(wait)
 
     def step(self) -> float:
         """Send one batch; return how many seconds to wait before the next."""
-        batch = self.spool.next_batch(MOST_LINES)
-        if batch is None:
-            one = self.spool.next_read_back()
-            return QUIET_S if one is None else self._send_read_back(one)
+        with self._lock:
+            batch = self.spool.next_batch(MOST_LINES, besides=self._busy)
+            next_one = batch or self.spool.next_read_back()
+            name = batch.source if batch else READ_BACKS
+            if next_one is None or name in self._busy:
+                return QUIET_S
+            self._busy.add(name)
+        try:
+            if isinstance(next_one, Batch):
+                return self._send(next_one)
+            return self._send_read_back(next_one)
+        finally:
+            with self._lock:
+                self._busy.discard(name)
+
+    def _send(self, batch: Batch) -> float:
         try:
             answer = self._post(batch)
-        except urllib.error.HTTPError as wrong:
+        except AnsweredError as wrong:
             return self._refused(batch, wrong)
         except (OSError, ValueError) as wrong:
             return self._failed(
@@ -74,9 +99,9 @@ class Sender:
         at = datetime.fromtimestamp(one.at, UTC).isoformat()
         body = {"source": one.source, "at": at, "asked": one.asked, "answered": one.answered}
         try:
-            self._ask(f"{self.url.rsplit('/', 1)[0]}/read-backs", body)
-        except urllib.error.HTTPError as wrong:
-            words = _sentence(wrong.read(2000).decode("utf-8", "replace"))
+            self.door.ask(f"{self.url.rsplit('/', 1)[0]}/read-backs", body)
+        except AnsweredError as wrong:
+            words = _sentence(wrong.words)
             if wrong.code != UNPROCESSABLE:
                 return self._failed(f"{self.url} answered {wrong.code}: {words}")
             self.said(f"The app does not take what {one.source} answered: {words}")
@@ -87,8 +112,8 @@ class Sender:
         self.spool.read_back_sent(one)
         return 0.0
 
-    def _refused(self, batch: Batch, wrong: urllib.error.HTTPError) -> float:
-        words = wrong.read(2000).decode("utf-8", "replace")
+    def _refused(self, batch: Batch, wrong: AnsweredError) -> float:
+        words = wrong.words
         if wrong.code == 409:  # the app lacks lines before these: send from there
             try:
                 wanted = int(json.loads(words)["wanted"])
@@ -97,7 +122,7 @@ class Sender:
             try:
                 answer = self._post(self.spool.lines_from(batch, wanted, MOST_LINES))
                 self.spool.sent(batch, int(answer["through"]))
-            except (OSError, ValueError) as again:
+            except (OSError, ValueError, AnsweredError) as again:
                 return self._failed(f"{self.url}: {again}.")
             return 0.0
         return self._failed(
@@ -123,17 +148,7 @@ class Sender:
         }
         if batch.source not in self.untimed:
             body["came"] = list(batch.times)
-        return self._ask(self.url, body)
-
-    def _ask(self, url: str, body: dict[str, Any]) -> dict[str, Any]:
-        request = urllib.request.Request(  # noqa: S310 - the scheme is checked above
-            url,
-            data=json.dumps(body).encode(),
-            method="POST",
-            headers={"Authorization": f"Bearer {self.token}", "Content-Type": "application/json"},
-        )
-        with urllib.request.urlopen(request, timeout=30) as answer:  # noqa: S310
-            return dict(json.loads(answer.read()))
+        return self.door.ask(self.url, body)
 
 
 def _text(line: bytes) -> str:

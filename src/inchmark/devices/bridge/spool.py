@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -56,9 +57,7 @@ class Spool:
     def __init__(self, path: Path) -> None:
         self.path = path
         self.lock = threading.Lock()
-        self.fresh = (
-            threading.Event()
-        )  # set when something was kept; whoever waits for it clears it
+        self.fresh, self.kept = threading.Condition(), 0  # how often something was kept
         self.line = sqlite3.connect(path, check_same_thread=False, timeout=30)
         self.line.execute("PRAGMA journal_mode = WAL")
         self.line.execute("PRAGMA synchronous = FULL")
@@ -82,7 +81,14 @@ class Spool:
                 self.line.execute(
                     "INSERT OR REPLACE INTO place VALUES (?, ?, ?, ?, ?)", (source, *place)
                 )
-        self.fresh.set()
+        with self.fresh:
+            self.kept += 1
+            self.fresh.notify_all()
+
+    def wait_for_more(self, seen: int, seconds: float) -> None:
+        """Wait until something was kept since `kept` was seen, so many seconds at most."""
+        with self.fresh:
+            self.fresh.wait_for(lambda: self.kept != seen, seconds)
 
     def place(self, source: str) -> Place | None:
         """Return how far the file of a source was read; None where none was."""
@@ -92,11 +98,13 @@ class Spool:
             ).fetchone()
         return Place(row[0], row[1], row[2], bytes(row[3])) if row else None
 
-    def next_batch(self, most: int) -> Batch | None:
-        """Return the oldest lines that have not gone out, of one source; None where all have."""
+    def next_batch(self, most: int, besides: Collection[str] = ()) -> Batch | None:
+        """Return the oldest lines that have not gone out, of one source not named; None for none."""
         with self.lock:
             first = self.line.execute(
-                "SELECT source, start, number FROM line WHERE sent = 0 ORDER BY id LIMIT 1"
+                "SELECT source, start, number FROM line WHERE sent = 0 "
+                "AND source NOT IN (SELECT value FROM json_each(?)) ORDER BY id LIMIT 1",
+                (json.dumps(list(besides)),),
             ).fetchone()
             if first is None:
                 return None

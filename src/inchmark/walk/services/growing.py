@@ -88,7 +88,7 @@ def append_lines(
             "This log is over the limit. Start the source anew, so that a new log begins."
         )
     chunk = FileChunk.objects.create(
-        file=file, number=file.chunks.count(), data=data, came=pack_times(times)
+        file=file, number=_next_number(file), data=data, came=pack_times(times)
     )
     file.size_bytes += len(data)
     file.line_count += len(fresh)
@@ -96,6 +96,12 @@ def append_lines(
     tell(walk.pk, LINES, file=file.pk, chunk=chunk.number)
     _read_on(file)
     return file
+
+
+def _next_number(file: FrameFile) -> int:
+    """Return the number of a log's next chunk, from the end of the index: a live log has thousands."""
+    last: int | None = file.chunks.order_by("-number").values_list("number", flat=True).first()
+    return 0 if last is None else last + 1
 
 
 def _said(walk: Walk, constants: Mapping[str, str], at: datetime | None) -> dict[str, Any]:
