@@ -15,11 +15,25 @@ from inchmark.shelf.adapters.settings import transmit_current_a
 from inchmark.shelf.figures.limits import TYPED, Duty, duty_of
 from inchmark.shelf.models import Rig
 
+MOST_VISITS = 3_000  # of a plan: a page of them stays within a second or two
 UNDATED = date(2000, 1, 1)  # a plan without a date still has clock times
 
 
+def too_many(planned: Design, rigs: Sequence[Rig], stops: Sequence[Stop]) -> str:
+    """Return why no order of work is drawn, empty where one is."""
+    visits = len(rigs) * len(stops) * planned.passes
+    if visits <= MOST_VISITS:
+        return ""
+    return (
+        f"{len(rigs)} rigs at {len(stops):,} stops are {visits:,} visits; an order of work is drawn for "
+        f"{MOST_VISITS:,} at most. Take fewer rigs, stops or passes."
+    )
+
+
 def visits_of(planned: Design, rigs: Sequence[Rig], stops: Sequence[Stop]) -> list[PlannedVisit]:
-    """Return the visits in the order of work, stops outwards."""
+    """Return the visits in the order of work, stops outwards; none where they are too many."""
+    if too_many(planned, rigs, stops):
+        return []
     return design.order_of_work(
         [rig.letter for rig in rigs],
         [stop.label for stop in stops],

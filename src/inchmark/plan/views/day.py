@@ -17,7 +17,7 @@ from inchmark.pages.qr import qr_picture
 from inchmark.people.services.rates import at_most
 from inchmark.plan import services
 from inchmark.plan.adapters.stops import stops_of
-from inchmark.plan.figures.clock import day_of, order_lines, visits_of
+from inchmark.plan.figures.clock import day_of, order_lines, too_many, visits_of
 from inchmark.plan.figures.day import cautions_of, design_view, kit_of, legal_of, settles, thumb_of
 from inchmark.plan.forms import DesignForm
 from inchmark.plan.models import Design
@@ -50,6 +50,7 @@ def design(request: HttpRequest, study_id: int) -> HttpResponse:
         "stops": stops,
         "visits": visits,
         "order": order_lines(one, visits),
+        "too_many": too_many(one, rigs, stops),
         "comparisons": design_view(one, rigs, visits),
         "settles": settles(one, needed=needed, loss=study.loss_share),
         "thumb": thumb_of(one),
@@ -122,6 +123,8 @@ def day(request: HttpRequest, study_id: int) -> HttpResponse:
     problems = services.design.problems_of(
         study, context["design"], context["rigs"], context["day"]
     )
+    if words := too_many(context["design"], context["rigs"], list(context["stops"].values())):
+        problems.append(words)
     context |= {"page": "day", "problems": problems}
     return render(request, "plan/day.html", context)
 

@@ -103,7 +103,9 @@ def _form(request: HttpRequest, row: CountRow) -> CountForm:
 
 def _rows(walk: Walk, stop: Stop, stops: list[Stop], condition: str) -> list[CountRow]:
     design = design_of(walk.study)
-    visits = visits_of(design, list(walk.study.rigs.all()), stops)
+    rigs = list(walk.study.rigs.all())
+    # of a plan too large for an order of work, what there is at this stop
+    visits = visits_of(design, rigs, stops) or visits_of(design, rigs, [stop])
     return count_rows(walk, stop, visits, condition)
 
 
