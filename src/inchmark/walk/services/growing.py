@@ -73,7 +73,9 @@ def append_lines(
     )  # fmt: skip
     if made:
         ImportProgress.objects.create(file=made_or_known)
-    file: FrameFile = FrameFile.objects.select_for_update().get(pk=made_or_known.pk)
+    # not against frames being copied that name this log: we would wait for the whole import
+    held = FrameFile.objects.select_for_update(no_key=True)
+    file: FrameFile = held.get(pk=made_or_known.pk)
     if file.let_go_at:
         raise RefusedError(without_lines(file))
     if first > file.line_count + 1:

@@ -27,6 +27,7 @@ from inchmark.walk.services.recipes import proposal_for
 
 TAIL_BYTES = 400_000  # of a log that is there already: what came last
 HEAD_BYTES = 4_096
+_READ = ("walk", "source", "recipe", "said", "state", "line_count")
 LEAST_LINES = 2  # before a guess is made of what they mean
 
 
@@ -97,6 +98,7 @@ class LiveWalk:
     _letters: dict[str, str] = field(init=False)
     _stops: set[str] = field(init=False)
     _recipes: dict[int, Any] = field(init=False)  # as each log was read, by log
+    _air_of: dict[str, tuple[float, float]] = field(init=False)  # allowed an hour, a frame [s]
     _tails: dict[int, Tail] = field(init=False)
     _after: dict[int, int] = field(init=False)  # number of the last chunk read, by log
 
@@ -108,7 +110,7 @@ class LiveWalk:
         """Read the ends of all live logs, with the timeline as it is now."""
         self.walk = Walk.objects.select_related("study").get(pk=self.pk)
         self.desk, self.sources, self.lacking = Desk(), {}, Counter()
-        self._tails, self._after, self._recipes = {}, {}, {}
+        self._tails, self._after, self._recipes, self._air_of = {}, {}, {}, {}
         self._stops = set(self.walk.study.stops.values_list("label", flat=True))
         rigs = list(self.walk.study.rigs.with_parts())
         self.rigs = {rig.letter: rig for rig in rigs}
@@ -160,7 +162,7 @@ class LiveWalk:
         return [rig for letter, rig in self.rigs.items() if letter not in heard]
 
     def _logs(self, only: Iterable[int] | None = None) -> Iterable[FrameFile]:
-        logs = self.walk.files.exclude(source="").exclude(state=FrameFile.ASIDE)
+        logs = self.walk.files.exclude(source="").exclude(state=FrameFile.ASIDE).only(*_READ)
         return logs if only is None else logs.filter(pk__in=only)
 
     def _read_on(self, file: FrameFile) -> list[Row]:
@@ -221,8 +223,11 @@ class LiveWalk:
         last = self.desk.links[stream].rows[-1].time_s
         if stream[1] or last is None:
             return None
-        allowed = HOUR_S * duty_of(rig, self.walk.study.region).percent / 100
-        used = self.desk.links[stream].sent_since(last - HOUR_S) * airtime_s(rig)
+        if rig.letter not in self._air_of:
+            share = duty_of(rig, self.walk.study.region).percent / 100
+            self._air_of[rig.letter] = HOUR_S * share, airtime_s(rig)
+        allowed, frame_s = self._air_of[rig.letter]
+        used = self.desk.links[stream].sent_since(last - HOUR_S) * frame_s
         return Air(left_s=max(allowed - used, 0.0), allowed_s=allowed)
 
     @property

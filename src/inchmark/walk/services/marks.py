@@ -31,7 +31,7 @@ def keep_marks(
     RefusedError
         One of them does not fit, or the walk has too many.
     """
-    walk = Walk.objects.select_for_update().get(pk=walk.pk)
+    walk = Walk.objects.select_for_update(no_key=True).get(pk=walk.pk)
     kept = walk.marks.filter(start=start).count()
     if first > kept + 1:
         raise GapError(kept + 1)
