@@ -25,7 +25,6 @@ HOURS, PHONE, NOTES_EVERY = 10, {"width": 390, "height": 844}, 50
 SLOW = {"offline": False, "latency": 150, "downloadThroughput": 200_000, "uploadThroughput": 90_000}
 MOST_BYTES, MOST_S = 150_000, 2.0
 PRESS = """async ([count, every]) => {
-  const waits = [];
   for (let i = 0; i < count; i += 1) {
     document.getElementById(i % 3 ? 'yes' : 'no').click();
     if (i % every === 0) {
@@ -64,19 +63,28 @@ def first_use(page: Page, address: str) -> tuple[int, float]:
 
 
 def outage(page: Page, presses: int) -> int:
-    """Press for ten hours without a network; return how many things are kept in the browser."""
+    """Press for ten hours without a network; return how many things are kept in the browser.
+
+    A press counts once it is written, which the page shows; thousands at once take the disk a while.
+    """
     page.locator("body[data-offline=ready]").wait_for()
     page.wait_for_timeout(1000)
     page.context.set_offline(True)
     for hour in range(HOURS):
         page.evaluate(PRESS, [presses // HOURS, NOTES_EVERY])
+        written(page)
         page.clock.fast_forward(3600_000)
         if hour == HOURS // 2:
             page.reload()
             page.locator("body[data-ready=yes]").wait_for()
+    return written(page)
+
+
+def written(page: Page) -> int:
+    """Wait until the browser has written all it was asked to; return how much it keeps."""
     kept, before = 0, -1
     while kept != before:
-        page.wait_for_timeout(2000)
+        page.wait_for_timeout(1500)
         before, kept = kept, page.evaluate(KEPT)
     return kept
 

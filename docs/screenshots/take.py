@@ -3,18 +3,22 @@
 Usage: ./start, then .venv/bin/python docs/screenshots/take.py SIGN-IN-LINK
 """
 
+import os
+import subprocess
 import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
 HERE = Path(__file__).resolve().parent
 DESK, PHONE = (1280, 800), (390, 844)
 PICTURES = (
     ("shelf", "/studies/1/shelf/", DESK),
     ("module", "/studies/1/shelf/parts/modules/1/", DESK),
-    ("setting", "/studies/1/shelf/modules/1/settings/new/?text=8,6,3,14&other=8,7,3,14", DESK),
     ("current", "/studies/1/shelf/traces/", DESK),
     ("sweeps", "/studies/1/shelf/sweeps/", DESK),
     ("plan", "/studies/1/plan/", DESK),
@@ -22,7 +26,6 @@ PICTURES = (
     ("map", "/studies/1/plan/map/?rig=A", DESK),
     ("path", "/studies/1/plan/stops/8/path/", DESK),
     ("day", "/studies/1/plan/day/", DESK),
-    ("walk", "/studies/1/walk/", DESK),
     ("read", "/studies/1/read/", DESK),
     ("decide", "/studies/1/decide/", DESK),
     ("what-if", "/studies/1/decide/?rig=B&carried_antenna=6#budget", DESK),
@@ -48,6 +51,59 @@ CONSOLE = "\n".join(
         ),
     ]
 )
+
+
+@contextmanager
+def boards(base: str, walk: str, token: str) -> Iterator[None]:
+    """Let three simulated boards talk into a walk over the bridge."""
+    root = HERE.parents[1]
+    environment = os.environ | {"PYTHONPATH": str(root / "src"), "PYTHONUNBUFFERED": "1"}
+    program = [sys.executable, "-m", "inchmark.cli"]
+    with tempfile.TemporaryDirectory() as folder:
+        (Path(folder) / "token").write_text(token)
+        talk = subprocess.Popen(
+            [*program, "simulate", "--boards", "3", "--on", "tcp", "--route", "330,480", "--dwell",
+             "400", "--interval", "0.5", "--with", "bursts"],
+            env=environment, stdout=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        sources = [talk.stdout.readline().split()[0] for _ in range(3)]
+        said = [w for one in sources for w in ("--source", one, "--set", f"{one[0]}:rig={one[0]}")]
+        bring = subprocess.Popen(
+            [*program, "bridge", "--spool", f"{folder}/spool", "--token-file", f"{folder}/token",
+             "--post", f"{base}/api/walks/{walk}/lines", *said],
+            env=environment, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        try:
+            yield
+        finally:
+            for one in (bring, talk):
+                one.terminate()
+                one.wait(20)
+
+
+def take_live(page: Page, base: str) -> None:
+    """Take a walk as it is walked, and the strip of time afterwards."""
+    page.goto(base + "/studies/1/walk/new/")
+    page.get_by_role("main").get_by_role("button").first.click()
+    walk = urlsplit(page.url).path.split("/")[-2]
+    page.goto(f"{base}/studies/1/walk/{walk}/token/")
+    page.get_by_label("Name").fill("bridge")
+    page.get_by_role("main").get_by_role("button", name="token").click()
+    token = page.locator("main code, main output").first.text_content().strip()
+    with boards(base, walk, token):
+        page.goto(f"{base}/studies/1/walk/{walk}/live/")
+        page.get_by_role("button", name="4 210 m").click()
+        page.locator(".live-link").nth(2).wait_for()
+        page.wait_for_timeout(25_000)
+        page.get_by_role("button", name="5 330 m").click()
+        page.get_by_role("button", name="in a pocket").click()
+        page.get_by_label("Note", exact=True).fill("a lorry stood between")
+        page.get_by_role("button", name="Keep the note").click()
+        page.wait_for_timeout(20_000)
+        page.screenshot(path=HERE / "live.png")
+    page.wait_for_timeout(8000)
+    page.goto(f"{base}/studies/1/walk/{walk}/timeline/")
+    page.screenshot(path=HERE / "timeline.png")
 
 
 def main() -> None:
@@ -78,6 +134,7 @@ def main() -> None:
         page.get_by_role("button", name="Begin with these").click()
         page.get_by_role("table", name="Lines and what they become").wait_for()
         page.screenshot(path=HERE / "recipe.png", full_page=True)
+        take_live(page, base)
         browser.close()
 
 

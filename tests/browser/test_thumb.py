@@ -126,3 +126,24 @@ def test_the_page_is_light(thumb):
         "performance.getEntries().filter(e => e.transferSize !== undefined).map(e => [e.name, e.encodedBodySize])"
     )
     assert sum(size for _, size in sizes) < 150_000
+
+
+def test_counts_that_were_typed_outlive_a_lost_network(signed_in, live_server, outing, problems):
+    page = signed_in
+    address = f"{live_server.url}/studies/{outing.study_id}/walk/{outing.pk}/counts/?stop=1"
+    page.goto(address)
+    page.get_by_label("sent of rig A").fill("60")
+    page.get_by_label("heard of rig A").fill("47")
+    page.context.set_offline(True)
+    page.get_by_role("button", name="Keep").click(no_wait_after=True)
+    page.wait_for_timeout(500)
+    page.context.set_offline(False)
+    problems.clear()  # the browser's own page says that there is no network
+    page.goto(address)
+    expect(page.get_by_label("heard of rig A")).to_have_value("47")
+    expect(page.get_by_text("has not reached the app")).to_be_visible()
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("kept.")).to_be_visible()
+    assert [(c.sent, c.heard) for c in outing.counts.all()] == [(60, 47)]
+    page.goto(address)
+    expect(page.get_by_text("has not reached the app")).to_be_hidden()

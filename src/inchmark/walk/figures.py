@@ -15,7 +15,14 @@ from inchmark.shelf.models import Rig
 from inchmark.walk.adapters.tracks import measured_places, way_of
 from inchmark.walk.models import Frame, HandCount, Visit, Walk
 
-USUAL = ("in a pocket", "inside the vehicle", "outside the vehicle", "held high", "antenna coiled")
+USUAL = (
+    "in a pocket",
+    "inside the vehicle",
+    "outside the vehicle",
+    "held high",
+    "antenna coiled",
+    "other radios on",
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -126,6 +126,15 @@ function stand() {
   marks.say({ what: "place", stop: at("stop").value, rig: at("rig").value, condition: at("condition").value.trim(), receiver: at("receiver").value.trim() });
 }
 
+// the plan's next visit, one tap
+function goNext(event) {
+  const { nextStop, nextRig } = event.target.closest("[data-next-stop]")?.dataset ?? {};
+  if (nextStop === undefined) return;
+  at("stop").value = nextStop;
+  at("rig").value = nextRig;
+  stand();
+}
+
 // somebody at the desk, or a second phone, tapped where it stands: this page goes there too
 function follow(text) {
   const now = JSON.parse(text);
@@ -144,6 +153,7 @@ function listen() {
     const { name, html } = JSON.parse(event.data);
     if (name === "now") follow(html);
     if (name === "people") at("people").textContent = html ? `Here: ${html}.` : "";
+    if (name === "next") at("next").innerHTML = html;
     if (name === "guidance") at("guidance").innerHTML = html;
   });
   const quiet = () => { if (document.hidden) { stream.close(); document.removeEventListener("visibilitychange", quiet); document.addEventListener("visibilitychange", listen, { once: true }); } };
@@ -189,6 +199,7 @@ function begin() {
   for (const one of document.querySelectorAll("[data-bars]")) {
     one.addEventListener("click", () => setBars(bars === Number(one.dataset.bars) ? null : Number(one.dataset.bars)));
   }
+  at("next").addEventListener("click", goNext);
   at("note").addEventListener("submit", (event) => {
     event.preventDefault();
     const text = at("words").value.trim();
