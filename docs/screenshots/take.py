@@ -100,6 +100,7 @@ def take_live(page: Page, base: str) -> None:
         page.get_by_label("Note", exact=True).fill("a lorry stood between")
         page.get_by_role("button", name="Keep the note").click()
         page.wait_for_timeout(20_000)
+        page.evaluate("scrollTo(0, 0)")
         page.screenshot(path=HERE / "live.png")
     page.wait_for_timeout(8000)
     page.goto(f"{base}/studies/1/walk/{walk}/timeline/")

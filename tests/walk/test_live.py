@@ -90,6 +90,14 @@ def test_a_tap_that_comes_late_is_put_where_its_time_says(client, walk):
 
 
 @pytest.mark.django_db
+def test_stop_and_carry_tapped_together_are_one_thing(client, walk):
+    client.force_login(make.owner(walk.study))
+    sent(client, walk, [place(0, "1"), place(5, "2"), place(5.02, "2", condition="in a pocket")])
+    assert timeline(walk) == [("1", "", 0, 5), ("2", "", 5, None)]
+    assert walk.stays.last().condition == "in a pocket"
+
+
+@pytest.mark.django_db
 def test_taps_for_one_receiver_leave_the_others_alone(client, walk):
     client.force_login(make.owner(walk.study))
     sent(

@@ -19,6 +19,7 @@ GAP_S = (
 )
 MOST_GAPS = 12
 ALL_RIGS = ""
+SHORT = timedelta(minutes=12)  # a strip whose ticks would repeat a minute
 
 
 class Edge(NamedTuple):
@@ -172,11 +173,12 @@ def _bar(stay: StayShown, y: float, scale: _Scale) -> Bar:
 
 
 def _ticks(start: datetime, end: datetime) -> tuple[Tick, ...]:
+    shape = "%H:%M:%S" if end - start < SHORT else "%H:%M"
     return tuple(
         Tick(
             x=round(WIDTH * k / 6, 1),
             anchor="start" if k == 0 else "end" if k == 6 else "middle",
-            words=f"{start + (end - start) * k / 6:%H:%M}",
+            words=f"{start + (end - start) * k / 6:{shape}}",
         )
         for k in range(7)
     )

@@ -14,6 +14,7 @@ from inchmark.walk.models import Mark, Stay, Walk
 from inchmark.walk.services.receive import queue_import
 
 GOES_ON = timedelta(hours=12)
+ONE_THING = timedelta(seconds=2)
 
 
 def stand(walk: Walk, mark: Mark) -> Stay | None:
@@ -25,12 +26,13 @@ def stand(walk: Walk, mark: Mark) -> Stay | None:
         marks.filter(at__gt=mark.at).aggregate(at=Min("at"))["at"],
     ]
     end = min((at for at in ends if at), default=None)
+    start = mark.at
     for stay in stays.filter(from_time__lte=mark.at, to_time__gt=mark.at):
-        _cut(stay, mark.at)
+        start = min(start, _cut(stay, mark.at))
     if mark.stop is None:
         return None
     return Stay.objects.create(
-        walk=walk, from_time=mark.at, to_time=end or mark.at + GOES_ON, goes_on=end is None,
+        walk=walk, from_time=start, to_time=end or mark.at + GOES_ON, goes_on=end is None,
         stop=mark.stop, rig=mark.rig, condition=mark.condition, receiver=mark.receiver, by=mark.by,
     )  # fmt: skip
 
@@ -40,13 +42,17 @@ def _same_ears(receiver: str) -> Q:
     return Q(receiver="") | Q(receiver=receiver) if receiver else Q()
 
 
-def _cut(stay: Stay, at: datetime) -> None:
-    """End a stay at a time; one that began just then never was."""
-    if stay.from_time == at:
+def _cut(stay: Stay, at: datetime) -> datetime:
+    """End a stay at a time; return when the next begins.
+
+    One that began just before never was: stop and carry are two taps of one thing said.
+    """
+    if at - stay.from_time < ONE_THING:
         stay.delete()
-        return
+        return stay.from_time
     stay.to_time, stay.goes_on = at, False
     stay.save(update_fields=["to_time", "goes_on"])
+    return at
 
 
 def read_anew(walk: Walk) -> None:
