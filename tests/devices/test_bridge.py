@@ -79,8 +79,19 @@ def until(true):
         time.sleep(0.02)
 
 
+OPENED = []
+
+
+@pytest.fixture(autouse=True)
+def lines_are_closed():
+    yield
+    while OPENED:
+        OPENED.pop().door.close()
+
+
 def sender(spool, url, said, **more):
-    return Sender(spool, url, "secret", said.append, waits=(0.01,), **more)
+    OPENED.append(Sender(spool, url, "secret", said.append, waits=(0.01,), **more))
+    return OPENED[-1]
 
 
 def test_lines_are_kept_on_disk_and_go_out_once(tmp_path, app, said):

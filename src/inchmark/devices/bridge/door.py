@@ -52,13 +52,13 @@ class Door:
             return self._asked(url, body)
         except (http.client.HTTPException, OSError) as wrong:
             fresh = getattr(self._own, "answers", 0) == 0
-            self._close()
+            self.close()
             if fresh:
                 raise OSError(str(wrong) or type(wrong).__name__) from wrong
         try:
             return self._asked(url, body)
         except (http.client.HTTPException, OSError) as wrong:
-            self._close()
+            self.close()
             raise OSError(str(wrong) or type(wrong).__name__) from wrong
 
     def _asked(self, url: str, body: dict[str, Any]) -> dict[str, Any]:
@@ -84,7 +84,8 @@ class Door:
             self._own.line, self._own.answers = line, 0
         return line
 
-    def _close(self) -> None:
+    def close(self) -> None:
+        """Close the line of this thread."""
         line = getattr(self._own, "line", None)
         self._own.line, self._own.answers = None, 0
         if line is not None:

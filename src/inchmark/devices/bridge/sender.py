@@ -54,6 +54,12 @@ class Sender:
             one.join(timeout=35)
 
     def _run(self, stop: threading.Event) -> None:
+        try:
+            self._send_on(stop)
+        finally:
+            self.door.close()
+
+    def _send_on(self, stop: threading.Event) -> None:
         while not stop.is_set():
             seen = self.spool.kept
             wait = self.step()
