@@ -41,6 +41,8 @@ DAY = datetime.date(2026, 11, 14)
 OF_NO_STUDY = {
     "begin-with-logs",
     "http-api",
+    "workbench:workbench",
+    "workbench:answer",
     "people:sign-in",
     "people:sign-in-link",
     "people:sign-out",

@@ -14,6 +14,7 @@ urlpatterns = [
     path("studies/<int:study_id>/walk/", include(("inchmark.walk.urls", "walk"))),
     path("studies/<int:study_id>/read/", include(("inchmark.read.urls", "read"))),
     path("studies/<int:study_id>/decide/", include(("inchmark.decide.urls", "decide"))),
+    path("workbench/", include("inchmark.workbench.urls")),
     path("begin/", include("inchmark.walk.start_urls")),
     path("field/", include("inchmark.walk.field_urls")),
     path("api/", http_api, {"schema": api.get_openapi_schema}, name="http-api"),

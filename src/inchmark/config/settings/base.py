@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "inchmark.walk",
     "inchmark.read",
     "inchmark.decide",
+    "inchmark.workbench",
     "inchmark.demo",
     "inchmark.upkeep",
     "inchmark.config",

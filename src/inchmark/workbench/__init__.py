@@ -1,0 +1,1 @@
+"""The workbench: plain radio questions, answered without a study."""

@@ -1,0 +1,1 @@
+"""What the workbench answers: figures with their formula and source."""

@@ -1,0 +1,90 @@
+"""The workbench: questions answered without a study, an account or the database."""
+
+import math
+
+import pytest
+from django.urls import reverse
+
+from tests import make
+
+PAGE = reverse("workbench:workbench")
+KEYS = ("power", "brings", "reach", "antenna", "air", "way")
+
+
+def answered(client, key, **typed):
+    page = reverse("workbench:answer", args=[key])
+    given = {f"{key}-{name}": text for name, text in typed.items()}
+    return make.html(client.get(page, given, headers={"HX-Request": "true"}))
+
+
+def test_every_question_stands_answered_and_nobody_has_to_sign_in(client):
+    html = make.html(client.get(PAGE))  # no database: this test has none
+    for key in KEYS:
+        assert f'id="{key}-answers"' in html
+    assert html.count('class="ledger answers"') == len(KEYS)
+    assert 'class="wrong"' not in html
+
+
+@pytest.mark.parametrize(
+    ("key", "typed", "words"),
+    [
+        # 25 mW is 13.98 dBm; 0 dBd is 2.15 dBi (definitions)
+        ("power", {"power": "25 mW", "gain": "0 dBd", "lead": "0"}, ["14.0 dBm", "2.1 dBi", "16.1 dBm"]),
+        # free space: 6.02 dB double the range
+        ("brings", {"exponent": "2", "factor": "2"}, ["takes +6.0 dB", "× 2.00 in range"]),
+        ("brings", {"exponent": "4", "factor": "2"}, ["takes +12.0 dB", "free space alone"]),
+        # 299 792 458 / 868e6 = 345.4 mm; a quarter of it 86.3 mm
+        ("antenna", {"frequency": "868 MHz", "velocity": "1"}, ["345 mm", "86.3 mm", "173 mm"]),
+        # SF7, 125 kHz, 4/5, 8 symbols, header and CRC, 12 bytes: 41.2 ms
+        ("air", {"spreading": "7", "bandwidth": "125", "payload": "12"}, ["41.22 ms"]),
+        ("air", {"modulation": "oqpsk", "payload": "12"}, ["250 kbit/s"]),
+        ("way", {"frequency": "868 MHz"}, ["metal, 1 mm", "nothing comes through", "brick"]),
+    ],
+)  # fmt: skip
+def test_answers_are_what_definitions_and_tables_say(client, key, typed, words):
+    html = answered(client, key, **typed)
+    assert [word for word in words if word not in html] == []
+
+
+def test_a_bracket_in_free_space_is_friis(client):
+    """Friis 1946 by hand for 100 dB at 868 MHz; half of the frames at half of the places needs no more."""
+    html = answered(
+        client, "reach", power="0 dBm", gains="0", losses="0", sensitivity="-100 dBm",
+        surrounding="free_space", loss="50", places="50",
+    )  # fmt: skip
+    by_hand = 10 ** (100 / 20) * (299_792_458 / 868e6) / (4 * math.pi)
+    assert f"{by_hand / 1000:.2f} km" in html.split("typical")[1][:120]
+    assert "radio horizon" in html
+
+
+@pytest.mark.parametrize(
+    ("key", "typed", "words"),
+    [
+        ("power", {"power": "lots"}, "Power"),
+        ("power", {"gain": "3"}, "Antenna"),
+        ("brings", {"exponent": "0"}, "must be from 1 to 8"),
+        ("reach", {"frequency": "3 m"}, "Frequency"),
+        ("antenna", {"velocity": "2"}, "must be from 0.1 to 1"),
+        ("air", {"period": "1 ms"}, "does not fit"),
+        ("air", {"payload": "200", "modulation": "oqpsk"}, "0 to 116 bytes"),
+        ("way", {"frequency": "1 Hz"}, "must be from"),
+    ],
+)
+def test_what_is_no_quantity_gets_a_sentence(client, key, typed, words):
+    html = answered(client, key, **typed)
+    assert words in html
+    assert 'class="wrong"' in html
+
+
+def test_without_a_script_an_answer_is_a_page_of_its_own(client):
+    html = make.html(
+        client.get(reverse("workbench:answer", args=["brings"]), {"brings-factor": "3"})
+    )
+    assert "All questions" in html
+    assert "range × 3.00" in html
+    assert client.get(reverse("workbench:answer", args=["weather"])).status_code == 404
+
+
+def test_the_worst_stands_first(client):
+    html = answered(client, "way", frequency="2.44 GHz")
+    assert html.index("metal") < html.index("concrete") < html.index("glass")
