@@ -18,7 +18,6 @@ HERE = Path(__file__).resolve().parent
 DESK, PHONE = (1280, 800), (390, 844)
 PICTURES = (
     ("shelf", "/studies/1/shelf/", DESK),
-    ("module", "/studies/1/shelf/parts/modules/1/", DESK),
     ("current", "/studies/1/shelf/traces/", DESK),
     ("sweeps", "/studies/1/shelf/sweeps/", DESK),
     ("plan", "/studies/1/plan/", DESK),
@@ -29,6 +28,7 @@ PICTURES = (
     ("read", "/studies/1/read/", DESK),
     ("decide", "/studies/1/decide/", DESK),
     ("what-if", "/studies/1/decide/?rig=B&carried_antenna=6#budget", DESK),
+    ("workbench", "/workbench/", DESK),
     ("people", "/studies/1/people/", DESK),
     ("thumb-phone", "/studies/1/walk/1/thumb/", PHONE),
     ("read-phone", "/studies/1/read/", PHONE),

@@ -39,6 +39,7 @@ def marsh(signed_in, live_server):
 def test_axe_finds_nothing_serious_on_any_main_view(signed_in, marsh, live_server):
     page, found = signed_in, {}
     pages = [f"{live_server.url}/", f"{live_server.url}/studies/new/"]
+    pages.append(f"{live_server.url}/workbench/")
     pages += [f"{marsh}/{room}/" for room in ROOMS]
     pages += [f"{marsh}/shelf/rigs/new/", f"{marsh}/question/"]
     pages += [f"{marsh}/shelf/{name}/" for name in SHELVES]
@@ -257,3 +258,15 @@ def test_when_the_server_is_gone_a_banner_says_so(signed_in, marsh, problems):
     expect(page.get_by_role("alert").filter(has_text="did not go through")).to_be_visible()
     assert problems  # Chromium and htmx log the refused connection
     problems.clear()
+
+
+def test_a_workbench_question_is_answered_while_somebody_types(clean_page, live_server):
+    page = clean_page  # nobody signed in
+    page.goto(f"{live_server.url}/workbench/")
+    page.get_by_label("Path-loss exponent n").fill("2")
+    page.get_by_label("Range wanted, times").fill("2")
+    expect(page.locator("#brings-answers")).to_contain_text("takes +6.0 dB")
+    page.get_by_label("Path-loss exponent n").fill("0")
+    expect(page.locator("#brings-answers")).to_contain_text("must be from 1 to 8")
+    page.get_by_label("Power", exact=True).first.fill("lots")
+    expect(page.locator("#power-answers .wrong")).to_be_visible()

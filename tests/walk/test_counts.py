@@ -171,3 +171,14 @@ def test_counts_tell_nothing_of_runs():
     assert autocorrelation_time([runs, counted.runs]) == autocorrelation_time([runs])
     with pytest.raises(ValueError, match="from 0 to sent"):
         Count(sent=3, heard=4)
+
+
+def test_frames_sent_are_said_once_for_the_walk(owner_client, walk):
+    walk.frames_per_visit = 60
+    walk.save()
+    keep(owner_client, walk, ("", "47", "", ""), ("", "", "", ""))
+    assert [(one.sent, one.heard) for one in HandCount.objects.all()] == [(60, 47)]
+    keep(owner_client, walk, ("50", "47", "", ""), ("", "", "", ""))
+    assert HandCount.objects.last().sent == 50
+    page = reverse("walk:counts", args=[walk.study_id, walk.pk])
+    assert "60 went out, as the walk says" in make.html(owner_client.get(page))

@@ -6,10 +6,14 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from inchmark.core.gathering.way import Point
 from inchmark.core.geodesy import Place, destination
 from inchmark.plan.models import Site, Stop
 from inchmark.walk.models import Track, Visit
 from inchmark.walk.services import stays
+from inchmark.walk.services.marks import keep_marks
+from inchmark.walk.services.photos import keep_photo
+from inchmark.walk.services.tracks import add_track
 from tests import make
 
 BEGAN = datetime(2026, 11, 14, 13, 0, tzinfo=UTC).timestamp()
@@ -180,3 +184,18 @@ def test_a_track_elsewhen_does_not_cut(owner_client, outing):
     bring(owner_client, outing, gpx(driving, 100, late_s=86_400 * 3))
     cut = page(owner_client, "tracks-cut", outing, frames="50", metres="")
     assert "does not overlap" in make.html(cut)
+
+
+def test_the_strip_of_time_shows_positions_notes_and_photos(owner_client, study):
+    walk = make.walk(study)
+    begin = datetime(2026, 11, 14, 12, tzinfo=UTC)
+    points = [Point(begin.timestamp() + i, 47.5, -21.0 + i / 1e5) for i in range(30)]
+    add_track(walk, "way", points, end="carried", by=make.owner(study))
+    note = {"kind": "note", "at": begin, "text": "a lorry"}
+    keep_marks(walk, start="p", first=1, marks=[note], by=make.owner(study))
+    keep_photo(walk, make.picture(), by=make.owner(study), text="the gate", at=begin)
+    html = make.html(owner_client.get(reverse("walk:stays", args=[study.pk, walk.pk])))
+    assert "positions, way" in html
+    assert html.count("M") > 30
+    assert "12:00:00 a lorry" in html
+    assert "12:00:00 photo: the gate" in html

@@ -8,9 +8,10 @@ from datetime import UTC, datetime, timedelta, tzinfo
 from itertools import pairwise
 from typing import NamedTuple
 
+import numpy as np
 from django.db.models.functions import TruncMinute, TruncSecond
 
-from inchmark.walk.models import FrameFile, Mark, Stay, Walk
+from inchmark.walk.models import FrameFile, Mark, Stay, Track, Walk
 
 WIDTH, ROW, LANE, NOTES = 960.0, 26.0, 20.0, 18.0
 FINE = 20_000  # frames; a log with more is drawn by the minute
@@ -18,6 +19,7 @@ GAP_S = (
     121.0  # a stay without a frame for so long is said; frames of a long log stand by the minute
 )
 MOST_GAPS = 12
+MOST_POINTS = 1_000  # of a track, drawn
 ALL_RIGS = ""
 SHORT = timedelta(minutes=12)  # a strip whose ticks would repeat a minute
 
@@ -229,9 +231,18 @@ def strip_of(
         (file.name[:40], _together_of(_moments(file, zone), more.get(file.pk, ()), zone))
         for file in walk.files.all()
     ]
+    logs += [(f"positions, {track.name[:28]}", _points(track, zone)) for track in walk.tracks.all()]
     last = max((own[-1] for _, own in logs if own), default=None)
     shown = [_shown(stay, zone, last) for stay in walk.stays.select_related("stop", "rig")]
     return time_strip(shown, logs, _said(walk, zone))
+
+
+def _points(track: Track, zone: tzinfo) -> list[datetime]:
+    """Return when a track has points, by the walk's clock, thinned to what a strip can show."""
+    times = np.frombuffer(bytes(track.points), dtype=np.float64)[: track.count] + track.shift_s
+    seconds = np.unique(times.astype(np.int64))
+    step = max(len(seconds) // MOST_POINTS, 1)
+    return [datetime.fromtimestamp(second, zone) for second in seconds[::step].tolist()]
 
 
 def _said(walk: Walk, zone: tzinfo) -> list[tuple[datetime, str, int | None]]:

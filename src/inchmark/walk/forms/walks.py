@@ -110,16 +110,27 @@ class SilentVisitForm(forms.Form):
 
 
 class CountForm(forms.Form):
-    """The counts of one visit, written down by hand; empty is not counted."""
+    """The counts of one visit, written down by hand; empty is not counted.
+
+    `usual_sent` is what every visit of the walk sent, said once: who writes heard alone means that.
+    """
 
     sent = forms.IntegerField(min_value=1, max_value=1_000_000, required=False)
     heard = forms.IntegerField(min_value=0, max_value=1_000_000, required=False)
     rssi_dbm = forms.FloatField(min_value=-200, max_value=60, required=False, label="RSSI (dBm)")
     note = forms.CharField(max_length=120, required=False)
 
+    def __init__(self, *args: Any, usual_sent: int | None = None, **named: Any) -> None:
+        super().__init__(*args, **named)
+        self.usual_sent = usual_sent
+        if usual_sent:
+            self.fields["sent"].widget.attrs["placeholder"] = str(usual_sent)
+
     def clean(self) -> dict[str, Any]:
         """Refuse half a count, and more heard than sent."""
         found = super().clean() or {}
+        if found.get("sent") is None and found.get("heard") is not None and self.usual_sent:
+            found["sent"] = self.usual_sent
         sent, heard = found.get("sent"), found.get("heard")
         if self.errors:
             return found

@@ -59,7 +59,7 @@ def counts(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         return go_to(request, walk)
     condition = request.GET.get("carried", "").strip()[:60].replace("\x00", "")
     rows = _rows(walk, stop, stops, condition)
-    forms = [(row, _form(request, row)) for row in rows]
+    forms = [(row, _form(request, row, walk.frames_per_visit)) for row in rows]
     wrong_rows = sum(form.is_bound and not form.is_valid() for _, form in forms)
     if request.method == "POST" and not wrong_rows:
         typed = [(row, form.cleaned_data) for row, form in forms if form.is_bound]
@@ -91,14 +91,16 @@ def _walk_for(request: HttpRequest, study_id: int, walk_id: int) -> tuple[Walk, 
     return get_object_or_404(passed, pk=walk_id, study=study_id), True
 
 
-def _form(request: HttpRequest, row: CountRow) -> CountForm:
+def _form(request: HttpRequest, row: CountRow, usual: int | None) -> CountForm:
     """Return a visit's form; bound only if the page that was sent held it.
 
     Fields are named by rig and pass, so that a plan redrawn meanwhile mixes nothing up.
     """
     prefix = f"{row.rig.letter}-{row.pass_number}"
     sent = request.method == "POST" and f"{prefix}-sent" in request.POST
-    return CountForm(request.POST if sent else None, initial=_initial(row), prefix=prefix)
+    return CountForm(
+        request.POST if sent else None, initial=_initial(row), prefix=prefix, usual_sent=usual
+    )
 
 
 def _rows(walk: Walk, stop: Stop, stops: list[Stop], condition: str) -> list[CountRow]:

@@ -49,7 +49,13 @@ def stays(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
             walk.study,
             "strip",
             lambda: _strip(walk),
-            (walk.pk, walk.files.count(), walk.marks.count(), walk.photos.count()),
+            (
+                walk.pk,
+                walk.files.count(),
+                walk.marks.count(),
+                walk.photos.count(),
+                walk.tracks.count(),
+            ),
         ),
     }
     return render(request, "walk/stays.html", context, status=422 if form.is_bound else 200)
