@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import AsyncIterator, Mapping
 from functools import partial
+from time import monotonic
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -40,6 +41,7 @@ from inchmark.walk.services.stays import zone_of_walk
 from inchmark.walk.views.live import refused, sent_of
 
 POSTS_A_MINUTE = 240
+LONGEST_S = 600.0  # of one stream
 SHOWN_MARKS = 12
 LEAST_CELLS = 40  # of a strip: a bar is a frame, however few have come
 WHATS = {"desk": "at the desk", "phone": "by thumb"}
@@ -76,8 +78,11 @@ def events(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponseBas
 
 
 async def _stream(walk: int, who: str, what: str) -> AsyncIterator[bytes]:
+    began = monotonic()
     try:
         async for parts in ear().watch(walk, partial(_parts, what), who=who, what=what):
+            if monotonic() - began > LONGEST_S:
+                return  # the page asks anew, and so whether it still may
             if parts is None:
                 yield b": still here\n\n"
             for name, html in (parts or {}).items():
