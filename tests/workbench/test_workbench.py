@@ -8,7 +8,7 @@ from django.urls import reverse
 from tests import make
 
 PAGE = reverse("workbench:workbench")
-KEYS = ("power", "brings", "reach", "antenna", "air", "way")
+KEYS = ("power", "brings", "reach", "antenna", "air", "way", "limits")
 
 
 def answered(client, key, **typed):
@@ -88,3 +88,10 @@ def test_without_a_script_an_answer_is_a_page_of_its_own(client):
 def test_the_worst_stands_first(client):
     html = answered(client, "way", frequency="2.44 GHz")
     assert html.index("metal") < html.index("concrete") < html.index("glass")
+
+
+def test_limits_are_rows_of_the_table_and_silence_is_no_leave(client):
+    html = answered(client, "limits", frequency="868.3 MHz")
+    assert "868" in html
+    assert "licensed people decide" in html
+    assert "no leave to send there" in answered(client, "limits", frequency="450 MHz")

@@ -18,3 +18,8 @@ def limits() -> tuple[Limit, ...]:
         Limit(**{key: value for key, value in row.items() if key != "note"})
         for row in found["limits"]
     )
+
+
+def regions() -> list[str]:
+    """Return the regions the table has rows for, as the table has them in order."""
+    return list(dict.fromkeys(row.region for row in limits()))

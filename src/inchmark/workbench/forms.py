@@ -6,6 +6,7 @@ from typing import ClassVar
 
 from django import forms
 
+from inchmark.formats.limits import regions
 from inchmark.pages.fields import GainField, PowerField, QuantityField
 
 SURROUNDINGS = [
@@ -135,3 +136,12 @@ class WayQuestion(Question):
     wood = QuantityField("m", label="Depth of wood", bare_unit="m")
     typed: ClassVar = {"frequency": "868 MHz", "thickness": "", "wood": "50 m"}
     bounds: ClassVar = {"frequency": (3e7, 1e11), "thickness": (1e-5, 20), "wood": (0, 10_000)}
+
+
+class LimitsQuestion(Question):
+    """What is allowed at a frequency."""
+
+    frequency = QuantityField("Hz", label="Frequency", bare_unit="MHz")
+    region = forms.ChoiceField(label="Region", choices=[(one, one) for one in regions()])
+    typed: ClassVar = {"frequency": "868.3 MHz", "region": regions()[0]}
+    bounds: ClassVar = {"frequency": (1e6, 1e11)}

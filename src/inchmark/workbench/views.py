@@ -34,6 +34,7 @@ QUESTIONS = {
         Asked(key="reach", title="How far should it reach?", form=forms.ReachQuestion, answer=asked.reach),
         Asked(key="antenna", title="How long is the wire, how wide the beam?", form=forms.AntennaQuestion, answer=asked.antenna),
         Asked(key="air", title="How long is it on the air?", form=forms.AirQuestion, answer=asked.air),
+        Asked(key="limits", title="What is allowed there?", form=forms.LimitsQuestion, answer=asked.limits),
         Asked(key="way", title="What does a wall cost?", form=forms.WayQuestion, answer=asked.in_the_way),
     )
 }  # fmt: skip

@@ -11,6 +11,7 @@ from inchmark.workbench.figures.answers import Answers
 from inchmark.workbench.figures.antennas import antenna_answers
 from inchmark.workbench.figures.decibels import brings_answers, power_answers
 from inchmark.workbench.figures.in_the_way import in_the_way_answers
+from inchmark.workbench.figures.limits import limit_answers
 from inchmark.workbench.figures.reach import reach_answers
 
 Typed = Mapping[str, Any]
@@ -79,6 +80,11 @@ def air(typed: Typed) -> Answers:
         capacity_ah=typed["capacity"],
         supply_v=typed["supply"],
     )
+
+
+def limits(typed: Typed) -> Answers:
+    """Answer what is allowed at a frequency."""
+    return limit_answers(frequency_hz=typed["frequency"], region=typed["region"])
 
 
 def in_the_way(typed: Typed) -> Answers:
