@@ -29,7 +29,7 @@ def test_every_question_stands_answered_and_nobody_has_to_sign_in(client):
     ("key", "typed", "words"),
     [
         # 25 mW is 13.98 dBm; 0 dBd is 2.15 dBi (definitions)
-        ("power", {"power": "25 mW", "gain": "0 dBd", "lead": "0"}, ["14.0 dBm", "2.1 dBi", "16.1 dBm"]),
+        ("power", {"power": "25 mW", "gain": "0 dBd", "lead": "0"}, ["14.0 dBm", "2.15 dBi", "16.1 dBm"]),
         # free space: 6.02 dB double the range
         ("brings", {"exponent": "2", "factor": "2"}, ["takes +6.0 dB", "× 2.00 in range"]),
         ("brings", {"exponent": "4", "factor": "2"}, ["takes +12.0 dB", "free space alone"]),

@@ -26,7 +26,7 @@ def power_answers(*, power_dbm: float, gain_dbi: float, lead_db: float) -> Answe
     return Answers(
         lines=[
             Line(what="power", value=f"{level(power_dbm)} = {watts(power_dbm)}", formula="P [mW] = 10^(P [dBm] / 10)", source=DEFINITION),
-            Line(what="gain", value=f"{number(gain_dbi)} dBi = {number(gain_dbi - DIPOLE_GAIN_DBI)} dBd", formula="dBd = dBi − 2.15", source=DIPOLE_SOURCE),
+            Line(what="gain", value=f"{number(gain_dbi, 2)} dBi = {number(gain_dbi - DIPOLE_GAIN_DBI, 2)} dBd", formula="dBd = dBi − 2.15", source=DIPOLE_SOURCE),
             Line(what="e.i.r.p.", value=f"{level(eirp)} = {watts(eirp)}", formula="power − lead + gain [dBi]", source=DEFINITION),
             Line(what="e.r.p.", value=f"{level(eirp - DIPOLE_GAIN_DBI)} = {watts(eirp - DIPOLE_GAIN_DBI)}", formula="e.i.r.p. − 2.15 dB", source=DIPOLE_SOURCE),
         ],
