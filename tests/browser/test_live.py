@@ -130,6 +130,7 @@ def test_four_boards_are_walked_live_with_a_phone_and_a_desk(browser, app, outin
     phone.goto(f"{address}/thumb/")
     expect(phone.locator("body[data-offline=ready]")).to_be_attached()
     expect(phone.get_by_label("Stop")).to_have_value("1")
+    expect(phone.get_by_label("Carried")).to_have_value("in a pocket")
     expect(desk.locator("#people")).to_contain_text("by thumb")
     phone.context.set_offline(True)
     phone.get_by_label("Stop").select_option("2")
