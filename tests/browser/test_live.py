@@ -95,10 +95,14 @@ def bridged(app, outing, tmp_path):
     for one in named:
         arguments += ["--source", one, "--set", f"{one[0]}:rig={one[0]}"]
     bridge = started(arguments, stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL)
-    yield
-    for one in (bridge, boards):
-        one.terminate()
-        one.wait(20)
+
+    def stop():
+        for one in (bridge, boards):
+            one.terminate()
+            one.wait(20)
+
+    yield stop
+    stop()
     boards.stdout.close()
 
 
@@ -167,6 +171,7 @@ def test_what_is_stored_is_what_the_boards_said(browser, app, outing, bridged, w
     expect(desk.locator(".live-head").first).to_contain_text("stop 3")
     desk.wait_for_timeout(3000)
     desk.context.close()
+    bridged()  # no line is to come while they are counted
     for _ in range(100):
         files = list(FrameFile.objects.all())
         if files and all(file.state == FrameFile.READ for file in files):
