@@ -11,7 +11,7 @@ import numpy as np
 
 from inchmark.core.gathering.log import LogReading
 from inchmark.core.gathering.source import Row, Source
-from inchmark.core.recipe.reader import Fix, Reader, Told
+from inchmark.core.recipe.reader import Reader, Told
 from inchmark.formats.console_text import console_lines
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.reader import is_frame_log, read_frame_log
@@ -41,10 +41,8 @@ class Tail:
 
     reading: LogReading | None
     header: bytes = b""
-    lines: int = 0  # that came while this was read
     _reader: Reader | None = field(default=None, init=False)
     _number: int = field(default=0, init=False)
-    fix: Fix | None = field(default=None, init=False)
 
     def __post_init__(self) -> None:
         """Make the reader of its recipe."""
@@ -55,7 +53,6 @@ class Tail:
         """Return the frames that more lines tell, not placed by the timeline yet."""
         found: list[Row] = []
         for piece in pieces:
-            self.lines += piece.data.count(b"\n")
             found += self._by_recipe(piece) if self.reading else self._of_ours(piece.data)
         return found
 
@@ -70,8 +67,6 @@ class Tail:
                     if event.time_s is None and came is not None:
                         event.time_s = came + shift
                     told.append(event)
-                elif isinstance(event, Fix):
-                    self.fix = event
         self._number += piece.data.count(b"\n")
         constants = self.reading.constants  # type: ignore[union-attr]
         return [row for _, row in Source(name="", told=constants.rows(told)).told]

@@ -23,7 +23,7 @@ from asgiref.sync import sync_to_async
 from django.db import connection, connections
 
 from inchmark.walk.services.live_walk import LiveWalk
-from inchmark.walk.services.news import BEGIN, CHANNEL, JOIN, PRESENCE
+from inchmark.walk.services.news import BEGIN, CHANNEL, JOIN, PRESENCE, tell
 
 log = logging.getLogger(__name__)
 Parts = dict[str, str]  # what stands in each part of the page, by its name
@@ -192,18 +192,13 @@ def _note(present: dict[str, tuple[str, str, float]], one: Mapping[str, Any]) ->
 
 
 async def _tell_present(walk: int, watcher: Watcher, *, gone: bool = False) -> None:
-    message = {
-        "walk": walk, "kind": PRESENCE, "id": watcher.name, "who": watcher.who,
-        "what": watcher.what, "gone": gone,
-    }  # fmt: skip
     with contextlib.suppress(psycopg.Error):
-        await sync_to_async(_notify, thread_sensitive=False)(json.dumps(message))
+        await sync_to_async(_said_present, thread_sensitive=False)(walk, watcher, gone)
 
 
-def _notify(payload: str) -> None:
+def _said_present(walk: int, watcher: Watcher, gone: bool) -> None:  # noqa: FBT001 - from a thread
     try:
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_notify(%s, %s)", [CHANNEL, payload])
+        tell(walk, PRESENCE, id=watcher.name, who=watcher.who, what=watcher.what, gone=gone)
     finally:
         connections.close_all()
 

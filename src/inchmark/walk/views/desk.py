@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import AsyncIterator, Mapping
-from functools import partial
 from time import monotonic
 from typing import Any
 
@@ -80,7 +79,7 @@ def events(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponseBas
 async def _stream(walk: int, who: str, what: str) -> AsyncIterator[bytes]:
     began = monotonic()
     try:
-        async for parts in ear().watch(walk, partial(_parts, what), who=who, what=what):
+        async for parts in ear().watch(walk, _parts, who=who, what=what):
             if monotonic() - began > LONGEST_S:
                 return  # the page asks anew, and so whether it still may
             if parts is None:
@@ -91,7 +90,7 @@ async def _stream(walk: int, who: str, what: str) -> AsyncIterator[bytes]:
         yield b"event: full\ndata: {}\n\n"
 
 
-def _parts(what: str, live: LiveWalk, told: list[Mapping[str, Any]]) -> Parts:
+def _parts(live: LiveWalk, told: list[Mapping[str, Any]]) -> Parts:
     """Return the parts of the page that what was told changes."""
     kinds = {one["kind"] for one in told}
     begun = bool(kinds & {"begin", "join"})
