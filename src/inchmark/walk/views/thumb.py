@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -12,12 +13,13 @@ from django.shortcuts import get_object_or_404, render
 from django.templatetags.static import static
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
+from pydantic import BaseModel
 
 from inchmark.people.services.rates import at_most
 from inchmark.studies.audit import leave_out, record
 from inchmark.walk.figures import thumb_context
 from inchmark.walk.forms.presses import Positions, Presses
-from inchmark.walk.models import Walk
+from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services.positions import keep_positions
 from inchmark.walk.services.presses import keep_presses
 from inchmark.walk.views.live import appended, sent_of
@@ -67,15 +69,7 @@ def manifest(request: HttpRequest, study_id: int, walk_id: int) -> JsonResponse:
 @at_most(POSTS_A_MINUTE)
 def presses(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Keep presses of a phone; the same ones again add nothing."""
-    leave_out(request)
-    walk = _walk(request, study_id, walk_id)
-    sent = sent_of(request, Presses, "presses")
-    if isinstance(sent, JsonResponse):
-        return sent
-    answer = appended(lambda: keep_presses(walk, by=request.user, **sent.model_dump()))
-    if sent.first == 1 and answer.status_code == 200:
-        record(study_id, request.user.get_username(), "walk:presses", str(walk))
-    return answer
+    return _kept(request, study_id, walk_id, Presses, keep_presses)
 
 
 @require_POST
@@ -83,14 +77,26 @@ def presses(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
 @at_most(POSTS_A_MINUTE)
 def positions(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Keep where a phone was; the same again adds nothing."""
+    return _kept(request, study_id, walk_id, Positions, keep_positions)
+
+
+def _kept(
+    request: HttpRequest,
+    study_id: int,
+    walk_id: int,
+    form: type[BaseModel],
+    keep: Callable[..., FrameFile],
+) -> HttpResponse:
+    """Append what a phone sends; its first batch stands in the study's list of changes."""
     leave_out(request)
-    walk = _walk(request, study_id, walk_id)
-    sent = sent_of(request, Positions, "positions")
+    walk, what = _walk(request, study_id, walk_id), form.__name__.lower()
+    sent = sent_of(request, form, what)
     if isinstance(sent, JsonResponse):
         return sent
-    answer = appended(lambda: keep_positions(walk, by=request.user, **sent.model_dump()))
-    if sent.first == 1 and answer.status_code == 200:
-        record(study_id, request.user.get_username(), "walk:positions", str(walk))
+    values = sent.model_dump()
+    answer = appended(lambda: keep(walk, by=request.user, **values))
+    if values["first"] == 1 and answer.status_code == 200:
+        record(study_id, request.user.get_username(), f"walk:{what}", str(walk))
     return answer
 
 
