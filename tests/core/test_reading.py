@@ -156,6 +156,16 @@ def test_nothing_heard_is_a_note_and_a_result():
     assert figures.level_dbm.estimate < -105
 
 
+def test_stops_no_frame_tells_of_are_named():
+    visits = [v for v in walk(OUT[:4]) if (v.key.rig, v.key.stop) != ("B", "4")]
+    stops = {v.key.stop: StopFacts() for v in visits} | {"9": StopFacts(distance_m=2000)}
+    reading = read(visits, {r: RigFacts(prior=SENSITIVE) for r in "AB"}, stops=stops)
+    note = next(n for n in reading.notes if n.code == "nothing_told")
+    assert "No frame names stop 9 (2 km) and B at 4." in note.text
+    complete = read(walk(OUT[:4]), {r: RigFacts(prior=SENSITIVE) for r in "AB"})
+    assert all(n.code != "nothing_told" for n in complete.notes)
+
+
 def test_without_levels_there_is_no_range_but_counts_stand():
     rigs = {"A": SimulatedRig(level_at_1m_dbm=-24, threshold_dbm=-111)}
     visits = []

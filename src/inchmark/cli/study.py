@@ -77,9 +77,10 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
     study = known.study
     stop_rows, bad_stops = read_stops(stops.read_bytes())
     loaded = load_frames(file_blocks(frames), study.nodes)
+    far, start = stop_distances(stop_rows, study), _fixed_row(stop_rows)
     measured = measured_visits(
         loaded,
-        stop_distances(stop_rows, study),
+        far,
         counting=known.counting,
         includes_noise=study.rssi_includes_noise,
     )
@@ -91,7 +92,11 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
         Walked(
             visits=tuple(_as_replies(measured.visits) if study.replies else measured.visits),
             facts=_all_facts(measured.visits, known),
-            stops={row.stop: _stop_facts(row) for row in stop_rows},
+            stops={
+                row.stop: _stop_facts(row, far.get(row.stop))
+                for row in stop_rows
+                if row is not start
+            },
             site=replace(study.site_facts(), needed_m=known.needed_m or study.needed_m),
             reference_noise_dbm=study.noise_at_sensitivity_dbm if noise is None else noise,
         ),
@@ -159,9 +164,14 @@ def _all_facts(visits: Sequence[MeasuredVisit], known: Known) -> dict[str, RigFa
     return found
 
 
-def _stop_facts(row: StopRow) -> StopFacts:
-    spot = None if row.lat is None or row.lon is None else (row.lat, row.lon)
-    return StopFacts(name=row.name, method=row.method, plus_minus_m=row.plus_minus_m, spot=spot)
+def _stop_facts(row: StopRow, distance_m: float | None) -> StopFacts:
+    return StopFacts(
+        name=row.name,
+        distance_m=distance_m,
+        method=row.method,
+        plus_minus_m=row.plus_minus_m,
+        spot=None if row.lat is None or row.lon is None else (row.lat, row.lon),
+    )
 
 
 def _why_empty(loaded: LoadedFrames, unknown: Sequence[str]) -> str:

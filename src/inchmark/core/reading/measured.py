@@ -39,12 +39,13 @@ class MeasuredVisit:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StopFacts:
-    """How a stop's distance was measured: method, +- [m], and the geodesic beside it [m].
+    """How a stop's distance [m] was measured: method, +- [m], and the geodesic beside it [m].
 
     `spot` is latitude and longitude [degrees].
     """
 
     name: str = ""
+    distance_m: float | None = None
     method: str = ""
     plus_minus_m: float | None = None
     geodesic_m: float | None = None

@@ -51,6 +51,7 @@ def stop_facts(stop: Stop, site: Site | None) -> StopFacts:
     """Return how a stop was measured."""
     return StopFacts(
         name=stop.name,
+        distance_m=stop.distance_m,
         method=stop.method,
         plus_minus_m=stop.plus_minus_m,
         geodesic_m=geodesic_m(site, stop.lat, stop.lon, stop.height_m),

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from inchmark.core.reading.analysis import Analysis
-from inchmark.core.reading.notes.places import Found, counted
+from inchmark.core.reading.measured import StopFacts
+from inchmark.core.reading.notes.places import MOST_NAMED, Found, counted
 from inchmark.core.reading.result import FACT, Note
 from inchmark.core.reading.rules import BURSTY_TAU, FEW_FRAMES, FEW_VISITS_TAU, SURVIVOR_DB
 from inchmark.core.reception.proportion import zero_loss_frames
-from inchmark.core.wording import decibels, distance, level, number, percent, plural
+from inchmark.core.wording import decibels, distance, level, listed, number, percent, plural
 
 SHORT_VISIT = 3.0  # times tau of the level: shorter, a visit cannot know its level
 
@@ -44,6 +45,43 @@ def nothing_heard(analysis: Analysis) -> Iterator[Note]:
         f"{found.places}. That is a result: at {distance(analysis.rows[first].distance_m)} {sent} went out, the loss is at least {percent(analysis.loss_of(first).low)} and the level lies below the threshold. Such visits are counted, not left out.",
         kind=FACT,
     )
+
+
+def untold(analysis: Analysis) -> Iterator[Note]:
+    """Name stops no frame tells of, and those beyond a rig's last: heard frames alone hide silence."""
+    stood: dict[str, dict[str, float]] = {}
+    for visit in analysis.visits:
+        stood.setdefault(visit.key.stop, {})[visit.key.rig] = visit.distance_m
+    last: dict[str, float] = {}
+    for there in stood.values():
+        for rig, metres in there.items():
+            last[rig] = max(metres, last.get(rig, 0.0))
+    nobody = [_far(stop, facts) for stop, facts in analysis.stops.items() if stop not in stood]
+    some = [
+        f"{rig} at {_far(stop, analysis.stops.get(stop, StopFacts()))}"
+        for stop, there in stood.items()
+        for rig in sorted(last)
+        if rig not in there and max(there.values()) > last[rig]
+    ]
+    if not nobody and not some:
+        return
+    parts = [*([f"stop {listed(_most(nobody))}"] if nobody else []), *_most(some)]
+    yield Note(
+        code="nothing_told",
+        kind=FACT,
+        title=f"Nothing is told of {plural(len(nobody) + len(some), 'visit')}",
+        text=f"No frame names {listed(parts)}. If nothing was sent there, all is well. If frames went out and none came, a log of what was heard cannot say so, and ranges may read too long: give the count (0 heard of those sent), or rows with heard = 0.",
+        remedy="walk",
+    )
+
+
+def _far(stop: str, facts: StopFacts) -> str:
+    return f"{stop} ({distance(facts.distance_m)})" if facts.distance_m else stop
+
+
+def _most(names: list[str]) -> list[str]:
+    more = len(names) - MOST_NAMED
+    return [*names[:MOST_NAMED], f"{more} more"] if more > 0 else names
 
 
 def resets(analysis: Analysis) -> Iterator[Note]:
@@ -147,6 +185,7 @@ MAKERS = (
     bursty,
     clipped,
     nothing_heard,
+    untold,
     copies,
     wraps,
 )
