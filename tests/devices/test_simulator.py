@@ -16,7 +16,7 @@ from inchmark.cli.simulate import air_of
 from inchmark.core.recipe.nmea import position as position_of
 from inchmark.devices.simulator.dialects import DIALECTS, position
 from inchmark.devices.simulator.outlets import OnPty, OnTcp, OnUdp
-from inchmark.devices.simulator.route import Route
+from inchmark.devices.simulator.route import At, Route
 from inchmark.devices.simulator.traps import TRAPS, Bursts, named
 from inchmark.formats.frame_log.writer import iso_time
 
@@ -66,7 +66,9 @@ def test_levels_follow_the_path_law_of_plan(tmp_path):
     flat = air(shadowing=0.1)
     for metres in (50.0, 200.0):
         loss = two_ray_loss_db(4.0, 1.5, metres, 868.1e6, ground=GROUNDS["ground"])
-        assert flat.ground.at(metres) == pytest.approx(float(np.squeeze(loss)), abs=1.0)
+        assert flat.ground.loss_db("A", At(metres, "")) == pytest.approx(
+            float(np.squeeze(loss)), abs=1.0
+        )
 
 
 def test_a_carrier_stands_walks_and_stands_again():

@@ -14,7 +14,6 @@ from inchmark.core.geodesy import Place
 from inchmark.core.prediction import EXPONENTS, Surroundings
 from inchmark.core.simulation import SimulatedRig
 from inchmark.devices.simulated_analyser import SimulatedAnalyser
-from inchmark.devices.simulated_boards import EXAMPLE_START_S, example_boards, example_log
 from inchmark.devices.simulator.air import Air, Ear
 from inchmark.devices.simulator.dialects import DIALECTS, answer
 from inchmark.devices.simulator.ground import Ends, Ground, over_terrain, way
@@ -22,6 +21,7 @@ from inchmark.devices.simulator.outlets import OnFile, OnMqtt, OnPty, OnTcp, OnU
 from inchmark.devices.simulator.play import GPS, Play, console_names
 from inchmark.devices.simulator.route import FIXED_END, WALKING_M_PER_S, Route
 from inchmark.devices.simulator.traps import TRAPS, named
+from inchmark.devices.simulator.turns import EXAMPLE_START_S, example_log
 from inchmark.formats.stops import read_stops
 from inchmark.formats.terrain import read_terrain
 
@@ -43,7 +43,6 @@ def add_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     add = parser.add_argument
     add("--seed", type=int, default=1)
     add("--into", type=Path, help="folder to write an invented frames.csv and stops.csv to")
-    add("--serve", type=int, metavar="PORT", help="serve one walk as lines on 127.0.0.1:PORT")
     add("--analyser", type=int, metavar="PORT", help="answer as an analyser on 127.0.0.1:PORT")
     add("--antenna", default="whip", help="antenna on its port (whip)")
     add("--boards", type=int, metavar="N", help=f"so many boards side by side, up to {MOST_BOARDS}")
@@ -77,16 +76,11 @@ def run(parsed: argparse.Namespace) -> int:
     """Simulate what is asked for."""
     if parsed.boards:
         return _play(parsed)
-    if parsed.serve:
-        boards = example_boards(parsed.seed, port=parsed.serve)
-        print(f"simulated boards on 127.0.0.1:{boards.port}; end with Ctrl-C")
-        boards.serve_until_interrupted()
-        return 0
     if parsed.analyser:
         return _analyser(parsed)
     if not parsed.into:
         raise ValueError(
-            "say what: --boards N walks boards, --into FOLDER writes files, --serve PORT serves lines"
+            "say what: --boards N walks boards, --into FOLDER writes files, --analyser PORT answers"
         )
     parsed.into.mkdir(parents=True, exist_ok=True)
     frames, stops = example_log(parsed.seed)

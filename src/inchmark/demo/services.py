@@ -17,7 +17,7 @@ from inchmark.demo import marsh
 from inchmark.demo.adapters import Losses, second_log, site_with
 from inchmark.devices.analyser import SweepRange
 from inchmark.devices.simulated_analyser import ANTENNAS, IDENTITY
-from inchmark.devices.simulated_boards import Itinerary, walk_frames
+from inchmark.devices.simulator.turns import Itinerary, walk_frames
 from inchmark.formats.frame_log.writer import SIMULATED_COLUMNS, csv_lines, simulated_tokens
 from inchmark.formats.touchstone import touchstone_text
 from inchmark.plan.adapters.places import fixed_ends, site_facts

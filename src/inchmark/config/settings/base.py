@@ -131,13 +131,13 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 
-UPLOAD_LIMIT_BYTES = 256 * 1024 * 1024  # a frame log of some five million lines
+UPLOAD_LIMIT_BYTES = 1024 * 1024 * 1024  # a console of some ten million lines
 # what a request may bring, by the name of its view: the file and what a form has besides
 BODY_LIMIT_MB = 2
 BODY_LIMITS_MB = {
-    "walk:log-upload": 257,
+    "walk:log-upload": 1025,
     "walk:bad-lines": 9,
-    "begin-with-logs": 257,
+    "begin-with-logs": 1025,
     "api:add_frames": 9,
     "api:add_lines": 9,
     "walk:lines": 9,

@@ -8,14 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 import numpy as np
 
 from inchmark.core.frame_spread import FADING_DB, WATERFALL_DB
 from inchmark.core.normal import ndtr
 from inchmark.core.simulation import SimulatedRig
-from inchmark.devices.simulator.ground import Ground
 from inchmark.devices.simulator.route import At, Route, Stay
 from inchmark.devices.simulator.traps import (
     CLIP_DBM,
@@ -28,6 +27,14 @@ from inchmark.devices.simulator.traps import (
 
 NOISE_DBM, NOISE_SPREAD_DB, SNR_SPREAD_DB, FLOOR = -117.5, 0.7, 0.5, 0.003
 FAR_END = "far"
+
+
+class Way(Protocol):
+    """What the way between a board and the fixed end costs."""
+
+    def loss_db(self, board: str, at: At) -> float:
+        """Return the loss of the path where the carrier is [dB]."""
+        ...
 
 
 class Ear(NamedTuple):
@@ -65,7 +72,7 @@ class Air:
 
     boards: Mapping[str, SimulatedRig]
     route: Route
-    ground: Ground
+    ground: Way
     random: np.random.Generator
     interval_s: float = 2.0
     traps: frozenset[str] = frozenset()
@@ -112,12 +119,12 @@ class Air:
         burst = self._bursts[board].lost()
         heard_at_all = False
         for i, receiver in enumerate(self._receivers()):
-            level = self._level(board, at.metres) + fading - i * SECOND_RECEIVER_DB
+            level = self._level(board, at) + fading - i * SECOND_RECEIVER_DB
             one = self._heard(Ear(board, receiver), level, time_s, seq, at, burst=burst)
             heard_at_all |= one.heard
             yield one
         if "reply" in self.traps:
-            level = self._level(board, at.metres) + FADING_DB * float(self.random.standard_normal())
+            level = self._level(board, at) + FADING_DB * float(self.random.standard_normal())
             yield self._heard(Ear(board, "", FAR_END), level, time_s + 0.2, seq, at, burst=burst)
         if number == 0 and "relay" in self.traps and not heard_at_all:
             level = self.boards[board].level_at_1m_dbm - RELAY_LOSS_DB
@@ -125,8 +132,8 @@ class Air:
             one = self._heard(ear, level, time_s + 0.4, seq, at)
             yield one._replace(hops=1, source="relay-1")
 
-    def _level(self, board: str, metres: float) -> float:
-        return self.boards[board].level_at_1m_dbm - self.ground.at(metres)
+    def _level(self, board: str, at: At) -> float:
+        return self.boards[board].level_at_1m_dbm - self.ground.loss_db(board, at)
 
     def _heard(
         self, ear: Ear, level: float, time_s: float, seq: int, at: At, *, burst: bool = False

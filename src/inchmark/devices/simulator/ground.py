@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -12,6 +12,7 @@ from inchmark.core.geodesy import Place
 from inchmark.core.prediction import Paths, Surroundings, predict_paths
 from inchmark.core.propagation.diffraction import delta_bullington
 from inchmark.core.terrain import TerrainGrid
+from inchmark.devices.simulator.route import At
 
 STEP_M = 2.0
 MOST_POINTS = 4000
@@ -40,7 +41,7 @@ class Ground:
     random: np.random.Generator
     diffraction_db: Floats | None = None  # at `metres`, where terrain is known
     metres: Floats = field(init=False)
-    loss_db: Floats = field(init=False)
+    way_db: Floats = field(init=False)
 
     def __post_init__(self) -> None:
         """Work the whole way out once."""
@@ -53,7 +54,7 @@ class Ground:
             diffraction_db=np.nan if self.diffraction_db is None else self.diffraction_db,
         )
         found = predict_paths(paths, self.surroundings)
-        self.loss_db = found.loss_db + self._shadows()
+        self.way_db = found.loss_db + self._shadows()
 
     def _shadows(self) -> Floats:
         """Return what places add [dB]: correlated along the way, with the surroundings' spread."""
@@ -65,9 +66,26 @@ class Ground:
             found[i] = last
         return self.surroundings.shadowing_db * found
 
-    def at(self, metres: float) -> float:
-        """Return the loss at a distance [dB]."""
-        return float(np.interp(max(metres, LEAST_M), self.metres, self.loss_db))
+    def loss_db(self, board: str, at: At) -> float:
+        """Return the loss where the carrier is [dB], the same for every board."""
+        return float(np.interp(max(at.metres, LEAST_M), self.metres, self.way_db))
+
+
+@dataclass(frozen=True, slots=True)
+class Charted:
+    """Losses that are known at stops, by board and stop [dB]; on the way they run between by distance."""
+
+    losses: Mapping[str, Mapping[str, float]]
+    metres: Mapping[str, float]
+
+    def loss_db(self, board: str, at: At) -> float:
+        """Return the loss of a board's path where the carrier is [dB]."""
+        known = self.losses[board]
+        if at.stop:
+            return known[at.stop]
+        near = sorted((max(self.metres[stop], LEAST_M), known[stop]) for stop in known)
+        logs, found = np.log10([m for m, _ in near]), [loss for _, loss in near]
+        return float(np.interp(np.log10(max(at.metres, LEAST_M)), logs, found))
 
 
 def way(farthest_m: float) -> Floats:

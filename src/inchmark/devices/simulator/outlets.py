@@ -11,6 +11,7 @@ import os
 import pty
 import socket
 import threading
+import time
 import tty
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -85,6 +86,13 @@ class OnTcp:
                 except OSError:
                     self._taken.remove(one)
         return took
+
+    def wait_for_reader(self, seconds: float) -> bool:
+        """Wait until somebody listens, so long at most; tell whether somebody does."""
+        patience = time.monotonic() + seconds
+        while not self._taken and time.monotonic() < patience:
+            time.sleep(0.005)
+        return bool(self._taken)
 
     def pull(self) -> None:
         """Cut every connection, as a pulled lead does; the board goes on."""
