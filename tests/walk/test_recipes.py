@@ -1,9 +1,14 @@
 """A log of any board: its recipe on a page, names the study lacks, a timeline, and setting it aside."""
 
+import json
+
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.shelf_file import shelf_text
+from inchmark.shelf.services.shelf_files import shelf_of, starter_shelf, take_in
 from inchmark.walk.models import Frame, FrameFile, Visit
 from inchmark.walk.services import ingest
 from inchmark.walk.services.ingest import import_frames
@@ -145,6 +150,33 @@ def test_a_recipe_kept_before_is_offered_for_the_next_log_of_its_kind(editor, ou
     html = make.html(response)
     assert "Of what?" not in html
     assert "−98.0 dBm" in html
+
+
+def test_a_recipe_is_kept_with_the_module_and_goes_with_the_shelf(client, editor, outing):
+    take_in(outing.study, starter_shelf())
+    module = outing.study.module_parts.order_by("pk")[0]
+    outing.study.rigs.filter(letter="A").update(setting_part=module.settings.first())
+    lines = [f"14:02:0{i} frame #{i} from A: signal {40 + i}%" for i in range(9)]
+    response = upload(editor, outing, "\n".join(lines))
+    keep(editor, response, stop="1", level="percent", low="-130", high="-50")
+    module.refresh_from_db()
+    assert module.recipe_from == "board.log"
+    assert "is known from board.log" in make.html(editor.get(module.get_absolute_url()))
+
+    other = make.walk(make.field_study(rigs="A", stops=2))
+    take_in(other.study, shelf_text(shelf_of(outing.study)).encode())
+    client.force_login(make.owner(other.study))
+    html = make.html(upload(client, other, "\n".join(lines), "elsewhere.log"))
+    assert f"by the recipe of module {module.name}, so" in html
+    assert "Of what?" not in html
+    assert "−98.0 dBm" in html
+
+
+def test_a_shelf_file_with_a_recipe_that_is_none_is_refused(outing):
+    shelf = json.loads(starter_shelf())
+    shelf["modules"][0]["recipe"] = {"uses": "all of it"}
+    with pytest.raises(UnreadableFileError, match=r"modules\.0\.recipe|recipe"):
+        take_in(outing.study, json.dumps(shelf).encode())
 
 
 def test_several_receivers_of_one_line_are_visits_of_their_own(editor, outing):

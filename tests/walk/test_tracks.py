@@ -70,11 +70,11 @@ def bring(client, walk, data, end="carried"):
 
 
 def read_log(walk, text):
-    from inchmark.walk.services import recipes
+    from inchmark.walk.services import known_recipes, recipes
     from inchmark.walk.services.receive import receive
 
     file = receive(walk, name="board.log", blocks=[text.encode()], by=make.owner(walk.study)).file
-    proposal = recipes.proposal_for(file)
+    proposal = known_recipes.proposal_for(file)
     said = recipes.said_of(file).model_copy(update={"day": walk.walked_on, "zone": "+00:00"})
     return recipes.keep_recipe(file, proposal.recipe, said)
 

@@ -8,10 +8,11 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
 from inchmark.core.feed.connectors import connector_names
 from inchmark.formats.errors import UnreadableFileError
+from inchmark.formats.recipe_file import recipe_from_json, recipe_to_json
 
 FORMAT: Literal["inchmark-shelf"] = "inchmark-shelf"
 VERSION: Literal[1] = 1
@@ -25,6 +26,11 @@ else:  # a list known when the program starts, so no type checker can read it
 Name = Annotated[str, Field(min_length=1, max_length=60)]
 Number = Annotated[float, Field(allow_inf_nan=False)]
 Modulation = Literal["chirp", "gfsk", "oqpsk", "le_1m", "le_2m", "le_coded_s8", "le_coded_s2"]
+
+
+def _a_recipe(data: dict[str, Any]) -> dict[str, Any]:
+    """Return a recipe as it is stored; raise ValueError where it is none."""
+    return recipe_to_json(recipe_from_json(data))
 
 
 class _Strict(BaseModel):
@@ -88,6 +94,8 @@ class ModuleEntry(_Part):
     crystal_ppm: Number = 10.0
     connector: Connector = "wire"
     template: str = Field(default="", max_length=200)
+    recipe: Annotated[dict[str, Any], AfterValidator(_a_recipe)] | None = None
+    recipe_from: str = Field(default="", max_length=80)
     settings: list[SettingEntry] = []
     units: list[UnitEntry] = []
 

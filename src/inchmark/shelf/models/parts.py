@@ -70,6 +70,9 @@ class Module(Part):
     crystal_ppm = models.FloatField("crystal tolerance", default=10.0)
     connector = models.CharField(max_length=12, default="wire")
     template = models.CharField("settings template", max_length=200, blank=True)
+    # how its console is read, and the log that was first read so
+    recipe = models.JSONField(null=True, blank=True, editable=False)
+    recipe_from = models.CharField(max_length=80, blank=True, editable=False)
 
     class Meta:
         ordering = ["name"]

@@ -34,8 +34,8 @@ from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 from inchmark.walk.adapters.logs import Said, said_of
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Stay, Walk
+from inchmark.walk.services.known_recipes import first_lines
 from inchmark.walk.services.receive import RefusedError, file_bytes, queue_import
-from inchmark.walk.services.recipes import first_lines
 
 FRAMES, BATCH_LINES = 60, 100
 BEGINS = time_of_day(9, tzinfo=UTC)

@@ -14,9 +14,10 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.recipe_file import recipe_to_json
 from inchmark.walk.adapters.logs import Said
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Walk
+from inchmark.walk.services.known_recipes import proposal_for
 from inchmark.walk.services.news import LINES, tell
 from inchmark.walk.services.receive import RefusedError, pack_times, queue_import
-from inchmark.walk.services.recipes import needs_recipe, proposal_for, zone_text
+from inchmark.walk.services.recipes import needs_recipe, zone_text
 from inchmark.walk.services.retention import without_lines
 
 ENOUGH_LINES = 12  # before a recipe is proposed of them

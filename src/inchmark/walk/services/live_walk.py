@@ -22,8 +22,8 @@ from inchmark.shelf.models import Rig
 from inchmark.walk.adapters.logs import log_reading, reading_of, said_of, timeline_of
 from inchmark.walk.adapters.tail import Piece, Tail
 from inchmark.walk.models import FrameFile, Walk
+from inchmark.walk.services.known_recipes import proposal_for
 from inchmark.walk.services.news import BEGIN, LINES, PLACE
-from inchmark.walk.services.recipes import proposal_for
 
 TAIL_BYTES = 400_000  # of a log that is there already: what came last
 HEAD_BYTES = 4_096

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, field, replace
-from datetime import UTC
+from dataclasses import asdict, dataclass, field
 from itertools import islice
 from typing import Any
 
@@ -14,14 +13,13 @@ from django.db import transaction
 from inchmark.core.gathering.log import LogReading
 from inchmark.core.gathering.words import event_words, row_words
 from inchmark.core.recipe.clock import Clock, Kind, zone_of
-from inchmark.core.recipe.propose import MOST_LINES, MOST_SEEN, Proposal, propose, sample_of
+from inchmark.core.recipe.propose import MOST_LINES, MOST_SEEN
 from inchmark.core.recipe.reader import Clocking, Damaged, Event, Reader
 from inchmark.core.recipe.reader import Told as ToldLine
 from inchmark.core.recipe.recipe import Recipe
-from inchmark.formats.console_text import console_lines
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.reader import is_frame_log
-from inchmark.formats.recipe_file import recipe_from_json, recipe_to_json
+from inchmark.formats.recipe_file import recipe_to_json
 from inchmark.plan.models import Stop
 from inchmark.plan.services import save_stop
 from inchmark.shelf.models import Rig
@@ -33,6 +31,7 @@ from inchmark.walk.adapters.recipes import LevelSaid
 from inchmark.walk.models import FrameFile, Visit, Walk
 from inchmark.walk.services import by_recipe
 from inchmark.walk.services.ingest import import_frames
+from inchmark.walk.services.known_recipes import first_lines, keep_with_modules
 from inchmark.walk.services.receive import (
     Received,
     file_bytes,
@@ -47,7 +46,6 @@ from inchmark.walk.services.summaries import summarise
 
 SHOWN = 60  # lines of a preview
 AT_ONCE_BYTES = 3_000_000  # a log up to this size is read while one waits
-FITS = 0.8  # of the frames that the best proposal finds, for a kept recipe to be offered
 
 
 def needs_recipe(file: FrameFile) -> bool:
@@ -72,11 +70,6 @@ def zone_text(study: Study) -> str:
     design = getattr(study, "design", None)
     minutes = round((design.utc_offset_h if design else 0.0) * 60)
     return f"{'-' if minutes < 0 else '+'}{abs(minutes) // 60:02d}:{abs(minutes) % 60:02d}"
-
-
-def first_lines(file: FrameFile) -> list[str]:
-    """Return the first lines of a log, as many as a proposal looks at."""
-    return sample_of(line.text for line in console_lines(file_bytes(file)))
 
 
 def form_values(recipe: Recipe) -> dict[str, Any]:
@@ -111,38 +104,6 @@ def take_in(
     if not received.known:
         begin_reading(received.file, waiting=waiting)
     return received
-
-
-def proposal_for(file: FrameFile) -> Proposal:
-    """Return the recipe to begin with: the log's own, one kept in this study that fits, or a new one."""
-    lines = first_lines(file)
-    found = propose(lines)
-    if file.recipe is not None:
-        return replace(found, recipe=recipe_from_json(file.recipe), questions=())
-    kept = _kept_that_fits(file, lines, found)
-    return replace(found, recipe=kept, questions=()) if kept else found
-
-
-def _kept_that_fits(file: FrameFile, lines: Sequence[str], found: Proposal) -> Recipe | None:
-    others = FrameFile.objects.filter(walk__study=file.walk.study_id, recipe__isnull=False)
-    for other in others.exclude(pk=file.pk).order_by("-pk")[:5]:
-        recipe = recipe_from_json(other.recipe)
-        own = {use.name for use in recipe.uses}
-        if (
-            own == {use.name for use in found.recipe.uses}
-            and _frames(recipe, lines) >= FITS * found.frames
-        ):
-            return recipe
-    return None
-
-
-def _frames(recipe: Recipe, lines: Sequence[str]) -> int:
-    reader = Reader(recipe, Clocking(zone=UTC, anchor_s=0.0))
-    return sum(
-        isinstance(event, ToldLine)
-        for i, line in enumerate(lines, 1)
-        for event in reader.read(i, line)
-    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -240,6 +201,7 @@ def keep_recipe(file: FrameFile, recipe: Recipe, said: Said) -> FrameFile:
     file.recipe, file.said = recipe_to_json(recipe), said.model_dump(mode="json")
     file.state, file.problem = FrameFile.WAITING, ""
     file.save(update_fields=["recipe", "said", "state", "problem"])
+    keep_with_modules(file, preview(file, recipe, said).rigs)
     return read_now(file)
 
 

@@ -20,7 +20,7 @@ from inchmark.walk.adapters.logs import lacking, said_of
 from inchmark.walk.adapters.recipes import parts_of, recipe_said
 from inchmark.walk.forms.recipes import AsideForm, LogsForm, NamesForm, RecipeForm, SaidForm
 from inchmark.walk.models import FrameFile, Walk
-from inchmark.walk.services import receive, recipes, starting
+from inchmark.walk.services import known_recipes, receive, recipes, starting
 from inchmark.walk.services.retention import without_lines
 
 MOST_FILES = 40
@@ -39,7 +39,8 @@ def recipe(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
     if file.let_go_at:
         messages.error(request, without_lines(file))
         return go_to(request, file.walk)
-    proposal = recipes.proposal_for(file)
+    begun = known_recipes.begun(file)
+    proposal = begun.proposal
     form = RecipeForm(
         parts_of(proposal), posted(request), initial=recipes.form_values(proposal.recipe)
     )
@@ -60,6 +61,7 @@ def recipe(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
         "walk": file.walk,
         "form": form,
         "said": said_form,
+        "known_from": begun.known_from,
         "questions": () if form.is_bound else proposal.questions,
         "preview": recipes.preview(file, made, said),
     }
