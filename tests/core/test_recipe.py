@@ -336,7 +336,9 @@ def test_positions_are_read_where_the_checksum_is_right():
     # worked example of NMEA 0183 sentences, from memory: 48 degrees 07.038 minutes north
     spot = nmea.position(_sentence("GPGGA,123519,4807.038,N,01131.000,E,1,08,0.9,545.4,M,46.9,M,,"))
     assert (spot.lat, spot.lon) == (pytest.approx(48.1173), pytest.approx(11.5166667))
-    assert (spot.satellites, spot.hdop) == (8, 0.9)
+    assert (spot.satellites, spot.hdop, spot.quality, spot.age_s) == (8, 0.9, 1, None)
+    corrected = "GPGGA,123519,4807.038,N,01131.000,E,2,11,0.7,545.4,M,46.9,M,5.0,0120"
+    assert nmea.position(_sentence(corrected))[-2:] == (2, 5.0)
     dated = nmea.position(
         _sentence("GPRMC,123519,A,4807.038,N,01131.000,E,022.4,084.4,230394,003.1,W")
     )

@@ -108,3 +108,28 @@ def test_levels_that_tell_nothing_of_time_give_no_clock():
     heard = 1000.0 + np.arange(0, 300, 1.0)
     assert clock_shift(heard, np.full(heard.size, -80.0), way) is None
     assert clock_shift(heard[:10], np.full(10, -80.0), way) is None
+
+
+def test_what_a_receiver_says_of_its_fix_moves_the_plus_or_minus():
+    def place(**quality):
+        points = [p._replace(**quality) for p in track(lambda _: 200.0, 60)]
+        return Way(points, FIXED).places([Stay(1000, 1060, "1")])[0]
+
+    plain = place(hdop=1.0, satellites=9.0, quality=1.0)
+    assert plain.plus_minus_m == pytest.approx(5.0, abs=0.1)
+    assert (plain.satellites, plain.hdop) == (9.0, 1.0)
+    assert place(hdop=2.0).plus_minus_m == pytest.approx(10.0, abs=0.1)
+    assert place(satellites=3.0).plus_minus_m == pytest.approx(15.0, abs=0.1)
+    assert place(quality=2.0, age_s=4.0).plus_minus_m == pytest.approx(3.0, abs=0.1)
+    assert place(quality=2.0, age_s=90.0).plus_minus_m == pytest.approx(5.0, abs=0.1)
+    assert place(quality=6.0).plus_minus_m == pytest.approx(20.0, abs=0.1)
+    assert place().satellites is None
+
+
+def test_of_two_words_for_one_moment_the_more_doubtful_counts():
+    """A receiver prints RMC without dilution and GGA with it, at the same second."""
+    good = track(lambda _: 200.0, 60)
+    both = [*good, *(p._replace(hdop=4.0) for p in good)]
+    found = Way(both, FIXED).places([Stay(1000, 1060, "1")])[0]
+    assert found.plus_minus_m == pytest.approx(20.0, abs=0.1)
+    assert found.points == Way(good, FIXED).places([Stay(1000, 1060, "1")])[0].points

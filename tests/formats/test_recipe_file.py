@@ -81,3 +81,12 @@ def test_text_of_any_encoding_is_lines_and_what_is_no_text_says_so():
 def test_a_track_that_places_nothing_says_why(data, words):
     with pytest.raises(UnreadableFileError, match=words):
         read_track(data)
+
+
+def test_a_gpx_track_keeps_what_is_said_of_each_fix():
+    point = '<trkpt lat="54.2" lon="7.9"><time>2026-11-14T09:00:0{}Z</time>{}</trkpt>'
+    told = "<fix>dgps</fix><sat>11</sat><hdop>0.8</hdop><ageofdgpsdata>4</ageofdgpsdata>"
+    points = "".join(point.format(i, said) for i, said in enumerate((told, "", "<fix>none</fix>")))
+    head = '<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>'
+    found = read_track(f"{head}{points}</trkseg></trk></gpx>".encode())
+    assert [one[3:] for one in found] == [(0.8, 11, 2, 4.0), (None, None, None, None)]

@@ -13,7 +13,7 @@ from inchmark.cli.log_read import LogRead
 from inchmark.core.gathering.bins import Bin, Cutting, cut_into_bins
 from inchmark.core.gathering.source import Source
 from inchmark.core.gathering.timeline import Timeline
-from inchmark.core.gathering.way import MeasuredPlace, Point, Way
+from inchmark.core.gathering.way import MeasuredPlace, Point, Way, point_of
 from inchmark.core.geodesy import Place
 from inchmark.core.recipe.names import Act
 from inchmark.formats.frame_log.writer import Cell, csv_lines
@@ -108,18 +108,18 @@ def measured(
 def _points(parsed: argparse.Namespace, logs: Sequence[LogRead]) -> list[Point]:
     """Return the carried end's track: the GPX file, else the positions that the logs hold."""
     if parsed.track:
-        return [Point(*one) for one in read_track(parsed.track.read_bytes())]
+        return [point_of(*one) for one in read_track(parsed.track.read_bytes())]
     fixes = [fix for log in logs for fix in log.lines.fixes]
     if len(fixes) < 2:
         raise ValueError(
             "No track: the logs hold no positions with a time. Say --track FILE.gpx, or --date for sentences without one."
         )
-    return [Point(fix.time_s or 0.0, fix.lat, fix.lon, fix.hdop or 1.0) for fix in fixes]
+    return [point_of(*fix[1:]) for fix in fixes]
 
 
 def _fixed(parsed: argparse.Namespace) -> Place | list[Point]:
     if parsed.fixed_track:
-        return [Point(*one) for one in read_track(parsed.fixed_track.read_bytes())]
+        return [point_of(*one) for one in read_track(parsed.fixed_track.read_bytes())]
     try:
         lat, lon = (float(part) for part in parsed.fixed_end.split(","))
         return Place(lat_deg=lat, lon_deg=lon)

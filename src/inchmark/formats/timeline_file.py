@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from datetime import date, timezone
+from typing import NamedTuple
 
 import gpxpy
 import gpxpy.gpx
@@ -17,6 +18,7 @@ from inchmark.formats.places import refuse_gpx_bomb
 COLUMNS = ("from", "to", "stop", "rig", "condition", "receiver", "sent")
 REQUIRED = COLUMNS[:3]
 LARGEST_BYTES = 8_000_000
+GPX_FIXES = {"2d": 1, "3d": 1, "dgps": 2, "pps": 3}  # kinds of GPX 1.1, as GGA numbers them
 
 
 def read_timeline(data: bytes, *, zone: timezone, day: date | None) -> list[Stay]:
@@ -101,8 +103,23 @@ def _stay(cells: dict[str, str], number: int, clock: _Moments) -> Stay:
     )
 
 
-def read_track(data: bytes) -> list[tuple[float, float, float]]:
-    """Return the timed points of a GPX file: (time [s since 1970], latitude, longitude [degrees]).
+class TrackPoint(NamedTuple):
+    """A timed point: time [s since 1970], latitude, longitude [degrees], and what is told of its fix.
+
+    HDOP, satellites, quality as GGA numbers it, age of corrections [s]; None where nobody tells.
+    """
+
+    time_s: float
+    lat: float
+    lon: float
+    hdop: float | None
+    satellites: float | None
+    quality: int | None
+    age_s: float | None
+
+
+def read_track(data: bytes) -> list[TrackPoint]:
+    """Return the timed points of a GPX file; those that say they have no fix are left out.
 
     Raises
     ------
@@ -117,11 +134,19 @@ def read_track(data: bytes) -> list[tuple[float, float, float]]:
     except (gpxpy.gpx.GPXException, ValueError) as wrong:
         raise UnreadableFileError(f"The track is no GPX file ({wrong}).") from wrong
     points = [
-        (point.time.timestamp(), point.latitude, point.longitude)
+        TrackPoint(
+            point.time.timestamp(),
+            point.latitude,
+            point.longitude,
+            point.horizontal_dilution,
+            point.satellites,
+            GPX_FIXES.get(point.type_of_gpx_fix or ""),
+            point.age_of_dgps_data,
+        )
         for track in found.tracks
         for segment in track.segments
         for point in segment.points
-        if point.time is not None
+        if point.time is not None and point.type_of_gpx_fix != "none"
     ]
     if not points:
         raise UnreadableFileError("No point of the track has a time, so no frame can be placed.")

@@ -29,6 +29,7 @@ class Meaning(StrEnum):
     LAT = "lat"
     LON = "lon"
     HDOP = "hdop"
+    SATELLITES = "satellites"
     HEARD = "heard"
     ACK = "ack"
     CRC = "crc"
@@ -56,6 +57,7 @@ _NAMES: dict[Meaning, str] = {
     Meaning.LAT: "lat latitude gpslat breite",
     Meaning.LON: "lon lng long longitude gpslon länge laenge",
     Meaning.HDOP: "hdop dilution",
+    Meaning.SATELLITES: "satellites sats sat nsat nsats numsats numsat satcount satellitesused satelliten",
     Meaning.HEARD: "heard received rxok ok delivered status result got",
     Meaning.ACK: "ack acked acknowledged reply replied answered answer response acks",
     Meaning.CRC: "crc crcok crcerr crcerror fcs integrity",

@@ -16,6 +16,10 @@ class Spot(NamedTuple):
     time_s: float | None
     satellites: int | None = None
     hdop: float | None = None
+    quality: int | None = (
+        None  # of GGA: 1 satellites alone, 2 corrected, 4 and 5 by carrier, 6 reckoned
+    )
+    age_s: float | None = None  # of the corrections
 
 
 def position(sentence: str, day: date | None = None) -> Spot | None:
@@ -40,11 +44,13 @@ def position(sentence: str, day: date | None = None) -> Spot | None:
                 _moment(found.timestamp, day),
                 int(found.num_sats or 0),
                 _number(found.horizontal_dil),
+                int(found.gps_qual),
+                _number(found.age_gps_data),
             )
         if kind == "RMC" and found.status == "A":
             moment = datetime.combine(found.datestamp, found.timestamp)
             at = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
-            return _spot(found, at.timestamp(), None, None)
+            return _spot(found, at.timestamp())
     except (TypeError, ValueError, AttributeError) as wrong:
         raise ValueError("A position sentence is damaged.") from wrong
     return None
@@ -60,9 +66,7 @@ def _number(text: str) -> float | None:
     return float(text) if text else None
 
 
-def _spot(
-    found: pynmea2.NMEASentence, time_s: float | None, satellites: int | None, hdop: float | None
-) -> Spot | None:
+def _spot(found: pynmea2.NMEASentence, time_s: float | None, *quality: Any) -> Spot | None:
     if not found.lat or not found.lon:
         return None
-    return Spot(float(found.latitude), float(found.longitude), time_s, satellites, hdop)
+    return Spot(float(found.latitude), float(found.longitude), time_s, *quality)

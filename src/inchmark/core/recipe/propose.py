@@ -212,6 +212,9 @@ _TEXTUAL = (
     Meaning.RIG, Meaning.STOP, Meaning.RECEIVER, Meaning.SOURCE, Meaning.CONDITION,
     Meaning.DIRECTION, Meaning.HEARD, Meaning.ACK, Meaning.CRC,
 )  # fmt: skip
+_PLACING = (
+    Meaning.HOPS, Meaning.LAT, Meaning.LON, Meaning.HDOP, Meaning.SATELLITES, Meaning.DISTANCE,
+)  # fmt: skip
 _SWITCHES = (Meaning.HEARD, Meaning.ACK, Meaning.CRC)
 
 
@@ -267,7 +270,7 @@ def _repeats(column: Column) -> bool:
 
 
 def _places(seen: _Seen, taken: set[str]) -> Iterator[Use]:
-    for meaning in (Meaning.HOPS, Meaning.LAT, Meaning.LON, Meaning.HDOP, Meaning.DISTANCE):
+    for meaning in _PLACING:
         for column in seen.of(meaning):
             if column.name not in taken and column.numeric:
                 yield Use(name=column.name, meaning=meaning, reason="its name says so")

@@ -37,13 +37,19 @@ class Aside(NamedTuple):
 
 
 class Fix(NamedTuple):
-    """Where a source was: its line, time [s since 1970], latitude and longitude [degrees], HDOP."""
+    """Where a source was: its line, time [s since 1970], latitude and longitude [degrees], how good.
+
+    HDOP, satellites, and of GGA sentences the quality and the age of corrections [s].
+    """
 
     number: int
     time_s: float | None
     lat: float
     lon: float
     hdop: float | None = None
+    satellites: int | None = None
+    quality: int | None = None
+    age_s: float | None = None
 
 
 class Standing(NamedTuple):
@@ -216,7 +222,8 @@ class Reader:
             return Standing(number, stands)
         if Meaning.LAT in values and Meaning.LON in values:
             lat, lon = values[Meaning.LAT], values[Meaning.LON]
-            self.fix = Fix(number, time_s, lat, lon, values.get(Meaning.HDOP))
+            hdop, satellites = values.get(Meaning.HDOP), values.get(Meaning.SATELLITES)
+            self.fix = Fix(number, time_s, lat, lon, hdop, satellites)
             return self.fix
         if reason := self._why_damaged(raw, text, pieces):
             return Damaged(number, text[:400], reason)
@@ -300,5 +307,8 @@ class Reader:
             return Damaged(number, line[:400], str(wrong))
         if found is None:
             return Aside(number, line[:400])
-        self.fix = Fix(number, time_s or found.time_s, found.lat, found.lon, found.hdop)
+        self.fix = Fix(
+            number, time_s or found.time_s, found.lat, found.lon,
+            found.hdop, found.satellites, found.quality, found.age_s,
+        )  # fmt: skip
         return self.fix

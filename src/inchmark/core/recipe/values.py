@@ -15,7 +15,7 @@ BOUNDS = {
     Meaning.SEQ: (0, 2**32 - 1), Meaning.RSSI: (-200, 60), Meaning.SNR: (-80, 160),
     Meaning.NOISE: (-200, 60), Meaning.HOPS: (0, 255), Meaning.LAT: (-90, 90),
     Meaning.LON: (-180, 180), Meaning.DISTANCE: (0, 1e7),
-    Meaning.HDOP: (0, 1000),
+    Meaning.HDOP: (0, 1000), Meaning.SATELLITES: (0, 200),
 }  # fmt: skip
 LONGEST_TEXT = 60
 Value = Callable[[Part], Any]

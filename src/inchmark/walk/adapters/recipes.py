@@ -29,6 +29,7 @@ CHOICES = [
     (Meaning.LAT, "latitude"),
     (Meaning.LON, "longitude"),
     (Meaning.HDOP, "how good the position is (HDOP)"),
+    (Meaning.SATELLITES, "satellites of the position"),
     (Meaning.DISTANCE, "distance"),
     (Meaning.HEARD, "whether it was heard"),
     (Meaning.ACK, "whether it was answered"),

@@ -12,14 +12,13 @@ from inchmark.core.gathering.bins import Bin, Cutting, cut_into_bins
 from inchmark.core.gathering.log import Lines
 from inchmark.core.gathering.shift import ClockShift, clock_shift
 from inchmark.core.gathering.source import Constants
-from inchmark.core.gathering.way import MeasuredPlace, Point, Way
+from inchmark.core.gathering.way import MeasuredPlace, Point, Way, point_of
 from inchmark.core.geodesy import Place
 from inchmark.core.recipe.names import Act
 from inchmark.plan.models import Site
 from inchmark.walk.adapters.logs import timeline_of
 from inchmark.walk.models import Track, Walk
 
-COLUMNS = 4
 NO_FIXED_END = "Where the fixed end stands is not said. Put it on the plan, or bring its own track."
 NO_CARRIED = "No track of the carried end is there yet."
 
@@ -31,8 +30,8 @@ def packed(points: Sequence[Point]) -> bytes:
 
 def points_of(track: Track) -> list[Point]:
     """Return a track's points by the walk's clock."""
-    table = np.frombuffer(bytes(track.points), dtype=np.float64).reshape(COLUMNS, -1)
-    return [Point(t + track.shift_s, lat, lon, hdop) for t, lat, lon, hdop in table.T.tolist()]
+    table = np.frombuffer(bytes(track.points), dtype=np.float64).reshape(-1, track.count)
+    return [Point(t + track.shift_s, *more) for t, *more in table.T.tolist()]
 
 
 def way_of(walk: Walk, site: Site | None) -> Way:
@@ -62,7 +61,7 @@ def measured_places(walk: Walk, way: Way) -> list[MeasuredPlace]:
 
 def fixes_of(lines: Lines) -> list[Point]:
     """Return the positions with a time that a log holds."""
-    return [Point(f.time_s or 0.0, f.lat, f.lon, f.hdop or 1.0) for f in lines.fixes]
+    return [point_of(*fix[1:]) for fix in lines.fixes]
 
 
 def bins_of(logs: Iterable[Lines], way: Way, by: Cutting) -> list[Bin]:

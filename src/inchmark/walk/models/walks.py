@@ -139,7 +139,8 @@ class Track(models.Model):
     walk = models.ForeignKey(Walk, on_delete=models.CASCADE, related_name="tracks")
     name = models.CharField(max_length=200)
     end = models.CharField("of", max_length=8, choices=ENDS, default=CARRIED)
-    # times [s since 1970], latitudes, longitudes [degrees] and dilutions, as float64 one after another
+    # times [s since 1970], latitudes, longitudes [degrees] and dilutions, as float64 one after another;
+    # since satellites, quality and age are kept, these too
     points = models.BinaryField()
     count = models.PositiveIntegerField()
     from_time = models.DateTimeField()

@@ -12,7 +12,7 @@ from django.db import transaction
 from inchmark.core.gathering.bins import Cutting
 from inchmark.core.gathering.log import Lines
 from inchmark.core.gathering.shift import ClockShift
-from inchmark.core.gathering.way import Point
+from inchmark.core.gathering.way import Point, point_of
 from inchmark.formats.timeline_file import read_track
 from inchmark.plan.models import Stop
 from inchmark.plan.services.site import save_stop, site_of
@@ -63,7 +63,7 @@ def add_gpx(walk: Walk, name: str, data: bytes, *, end: str, by: Any) -> Track:
     UnreadableFileError
         It is none.
     """
-    return add_track(walk, name, [Point(*one) for one in read_track(data)], end=end, by=by)
+    return add_track(walk, name, [point_of(*one) for one in read_track(data)], end=end, by=by)
 
 
 def add_from_log(file: FrameFile, *, end: str, by: Any) -> Track:
