@@ -332,6 +332,21 @@ def _sentence(body):
     return f"${body}*{check:02X}"
 
 
+@pytest.mark.parametrize(
+    ("line", "rig", "act"),
+    [
+        ("rig=A sent seq=4", "A", Act.SENT),
+        ("rig=A heard seq=4 rssi=-80", "A", Act.HEARD),
+        ("rig=A lost seq=4", "A", Act.LOST),
+        ("name=North gate seq=4", "North gate", Act.HEARD),
+    ],
+)
+def test_a_verb_behind_a_value_is_none_of_it(line, rig, act):
+    pieces = taken_apart(line)
+    assert pieces.parts[0].text == rig
+    assert act_of(pieces.words) is act
+
+
 def test_positions_are_read_where_the_checksum_is_right():
     # worked example of NMEA 0183 sentences, from memory: 48 degrees 07.038 minutes north
     spot = nmea.position(_sentence("GPGGA,123519,4807.038,N,01131.000,E,1,08,0.9,545.4,M,46.9,M,,"))

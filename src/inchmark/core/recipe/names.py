@@ -123,6 +123,7 @@ LOST = _words(
     "lost miss missed timeout timedout noreply noack failed fail missing verloren dropped"
 )
 HEARD = _words("rx received recv receive got heard empfangen rxdone")
+VERBS = SENT | REPLIED | LOST | HEARD
 DAMAGED = _words("crc checksum fcs")
 WRONG = _words("error err bad fail failed mismatch invalid wrong corrupt falsch")
 

@@ -6,7 +6,8 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from inchmark.core.recipe.parts import MOST_PARTS, UNITS, WORDS, Part, Pieces, told_by
+from inchmark.core.recipe.names import VERBS
+from inchmark.core.recipe.parts import EVENTS, MOST_PARTS, UNITS, WORDS, Part, Pieces, told_by
 
 # words after which a name stands without any sign between, as in “from node-2”, “stop B”
 TAKES = frozenset(
@@ -55,6 +56,7 @@ _SMALL_WORDS = frozenset(
     ]
 )
 
+_DENIALS = frozenset(["no", "not", "none", "never"])
 _TOKEN = re.compile(
     r"""(?P<quoted>"[^"]{0,400}"|'[^']{0,400}')
       | (?P<boxed>\[(?:[0-9A-Fa-f]{2}|[0-9A-Fa-f]{4}|[0-9A-Fa-f]{8})\])
@@ -150,6 +152,7 @@ class _Walk:
             if self._is(end + 1, "=:") or self.tokens[end].kind == "number":
                 break
             end += 1
+        end = self._without_verb(i, end)
         if self._is(i - 1, ":"):  # “radio: tx seq=4” tells of a frame sent
             self.words += [token.text.lower() for token in self.tokens[i:end]]
         if end < len(self.tokens) and self.tokens[end].kind == "number":
@@ -159,6 +162,16 @@ class _Walk:
             return end
         self._part(" ".join(t.text for t in self.tokens[i:end]), self.tokens[i].at)
         return end
+
+    def _without_verb(self, start: int, end: int) -> int:
+        """Return where a value ends that a verb follows: “rig=A sent seq=4” is rig A, and a frame sent."""
+        words = [token.text.lower() for token in self.tokens[start:end]]
+        named = _name_of(self.label) in EVENTS
+        if named or len(words) < 2 or words[-1] not in VERBS or _DENIALS.intersection(words):
+            return end
+        if not self._is(start - 1, "="):
+            return end
+        return end - 1
 
     def _part(self, text: str, at: int, unit: str = "") -> None:
         name = _name_of(self.label)
