@@ -83,6 +83,24 @@ def test_what_sides_with_a_rig_is_told(arrangement, passes, words):
     assert all(word in one.words for one, word in zip(found, words, strict=True))
 
 
+@given(st.integers(0, 2**31 - 1), st.integers(1, 2))
+def test_every_rig_stands_in_every_way_once_a_stop_and_pass(seed, passes):
+    ways, stops = ["", "other radios on"], [label for label, _ in STOPS]
+    visits = order_of_work("AB", stops, passes=passes, seed=seed, shuffled=True, ways=ways)
+    assert len({(v.pass_number, v.stop, v.rig, v.way) for v in visits}) == len(visits)
+    assert len(visits) == 2 * 2 * len(stops) * passes
+    assert [v.place for v in visits] == list(range(1, len(visits) + 1))
+
+
+def test_a_way_that_always_comes_first_sides_with_a_drift():
+    stops, ways = [label for label, _ in STOPS], ["", "other radios on"]
+    fixed = order_of_work("AB", stops, passes=1, seed=1, shuffled=False, ways=ways)
+    words = [one.words for one in confounded(fixed, "together")]
+    assert any("as usual comes first whenever a rig stands" in each for each in words)
+    drawn = order_of_work("AB", stops, passes=1, seed=1, shuffled=True, ways=ways)
+    assert confounded(drawn, "together") == []
+
+
 def test_one_rig_sides_with_nothing():
     assert confounded(order_of_work("A", ["1"], passes=1, seed=1, shuffled=True), "apart") == []
     with pytest.raises(ValueError, match="must be one of"):

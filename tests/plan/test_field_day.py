@@ -220,6 +220,26 @@ def test_frames_follow_the_wished_intervals(owner_client, study):
     assert Design.objects.get().frames == 97
 
 
+def test_other_radios_are_a_factor_of_the_design(owner_client, site):
+    typed = DESIGN | {"ways": ["other radios on"], "own_ways": "on the  belt"}
+    html = make.html(post(owner_client, site, "design", **typed))
+    one = Design.objects.get()
+    assert one.ways == ["other radios on", "on the belt"]
+    stops = site.stops.count()
+    assert f"{3 * stops} visits of 60 frames" in html
+    assert "A (other radios on)" in html
+    assert 'value="on the belt"' in html
+    for page in ("day", "run-sheet"):
+        assert "other radios on" in make.html(
+            owner_client.get(reverse(f"plan:{page}", args=[site.pk]))
+        )
+    typed = DESIGN | {"own_ways": "a, b, c, d, e, f, g"}
+    assert "7 ways are chosen; 6 are the most" in make.html(
+        post(owner_client, site, "design", **typed)
+    )
+    assert len(Design.objects.get().ways) == 2
+
+
 def test_days_and_people_are_told_and_timed_apart(owner_client, site):
     make.rig(site, "B")
     one = design_of(site)

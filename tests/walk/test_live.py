@@ -316,6 +316,22 @@ def test_the_next_visit_follows_the_plan_and_says_when_it_was_left(walk):
 
 
 @pytest.mark.django_db
+def test_the_next_visit_names_the_way_it_is_carried(walk):
+    design = design_of(walk.study)
+    design.shuffled, design.ways = False, ["other radios on"]
+    design.save()
+    by = make.owner(walk.study)
+    assert next_visit(walk, NOON).of == 12
+    keep_marks(walk, start="p", first=1, marks=[_parsed(place(0, "1", "A"))], by=by)
+    found = next_visit(walk, NOON)
+    assert (found.stop.label, found.rig.letter, found.way) == ("1", "A", "other radios on")
+    tapped = place(5, "1", "A") | {"condition": "other radios on"}
+    keep_marks(walk, start="p", first=2, marks=[_parsed(tapped)], by=by)
+    found = next_visit(walk, NOON)
+    assert (found.stop.label, found.rig.letter, found.way, found.done) == ("1", "B", "", 2)
+
+
+@pytest.mark.django_db
 def test_looks_before_the_first_frame_are_done_skipped_or_open(client, walk):
     client.force_login(make.owner(walk.study))
     at = NOON.isoformat()

@@ -6,9 +6,11 @@ from django import forms
 
 from inchmark.pages.fields import QuantityField, SmallFileField, model_choice
 from inchmark.pages.rows import Column, RowsField
-from inchmark.plan.figures.day import condition_choices
+from inchmark.plan.figures.day import condition_choices, way_choices
 from inchmark.plan.models import Design, Site, SitePoint, Stop
 from inchmark.studies.models import Study
+
+MOST_WAYS = 6
 
 
 class SiteForm(forms.ModelForm):
@@ -200,6 +202,7 @@ class DesignForm(forms.ModelForm):
         ("Question", ("kind", "rig", "other", "wanted_db")),
         ("Frames", ("frames", "loss_within", "level_within_db")),
         ("Order", ("arrangement", "passes", "shuffled")),
+        ("Carried as usual, and also", ("ways", "own_ways")),
         (
             "The day",
             (
@@ -226,6 +229,18 @@ class DesignForm(forms.ModelForm):
     level_within_db = forms.FloatField(label="Level wanted to ± (dB)", required=False)
     set_up_s = QuantityField("s", label="Set-up at a stop", help_text="Like “2 min”.")
     change_s = QuantityField("s", label="Change of rig")
+    ways = forms.MultipleChoiceField(
+        choices=way_choices,
+        required=False,
+        label="Each a visit of its own, at every stop",
+        widget=forms.CheckboxSelectMultiple,
+    )
+    own_ways = forms.CharField(
+        required=False,
+        max_length=200,
+        label="Other ways",
+        help_text="With commas between, like “on the belt, lid closed”.",
+    )
     conditions = forms.MultipleChoiceField(
         choices=condition_choices,
         required=False,
@@ -246,6 +261,7 @@ class DesignForm(forms.ModelForm):
             "arrangement",
             "passes",
             "shuffled",
+            "ways",
             "walked_on",
             "starts_at",
             "utc_offset_h",
@@ -274,6 +290,19 @@ class DesignForm(forms.ModelForm):
         for name in ("rig", "other"):
             model_choice(self, name).queryset = study.rigs.all()
             model_choice(self, name).empty_label = "none"
+        offered = {way for way, _ in way_choices()}
+        own = [way for way in self.instance.ways if way not in offered]
+        self.initial.setdefault("own_ways", ", ".join(own))
+
+    def clean(self) -> dict[str, Any]:
+        """Join the ways that are offered and one's own."""
+        cleaned = super().clean() or self.cleaned_data
+        own = [" ".join(way.split())[:60] for way in cleaned.get("own_ways", "").split(",")]
+        ways = [*dict.fromkeys([*cleaned.get("ways", []), *filter(None, own)])]
+        if len(ways) > MOST_WAYS:
+            self.add_error("own_ways", f"{len(ways)} ways are chosen; {MOST_WAYS} are the most.")
+        cleaned["ways"] = ways
+        return cleaned
 
     def clean_loss_within(self) -> float:
         """Take an empty wish for the usual one."""

@@ -9,20 +9,11 @@ from django.db.models import Exists, OuterRef
 
 from inchmark.core.gathering.shift import ClockShift
 from inchmark.core.gathering.way import MeasuredPlace
-from inchmark.core.planning.design import PlannedVisit
-from inchmark.plan.models import Site, Stop
+from inchmark.core.planning.design import USUAL_WAYS, PlannedVisit
+from inchmark.plan.models import Design, Site, Stop
 from inchmark.shelf.models import Rig
 from inchmark.walk.adapters.tracks import measured_places, way_of
 from inchmark.walk.models import Frame, HandCount, Visit, Walk
-
-USUAL = (
-    "in a pocket",
-    "inside the vehicle",
-    "outside the vehicle",
-    "held high",
-    "antenna coiled",
-    "other radios on",
-)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,7 +33,8 @@ def _has_frames() -> Exists:
 def count_rows(
     walk: Walk, stop: Stop, visits: Sequence[PlannedVisit], condition: str
 ) -> list[CountRow]:
-    """Return the planned visits at a stop in the order of work."""
+    """Return the planned visits at a stop in the order of work; of no planned way, those as usual."""
+    way = condition if any(one.way == condition for one in visits) else ""
     rigs = {rig.letter: rig for rig in walk.study.rigs.all()}
     counts = {
         (row.rig_id, row.pass_number): row
@@ -62,7 +54,7 @@ def count_rows(
             count=counts.get((rigs[one.rig].pk, one.pass_number)),
         )
         for one in visits
-        if one.stop == stop.label
+        if one.stop == stop.label and one.way == way
     ]
 
 
@@ -106,11 +98,14 @@ def shift_words(found: ClockShift | None) -> str:
 
 def thumb_context(walk: Walk) -> dict[str, object]:
     """Return what the page for counting by thumb chooses from."""
+    planned = Design.objects.filter(study=walk.study).values_list("ways", flat=True).first() or []
     carried = walk.visits.exclude(condition="").values_list("condition", flat=True)
     return {
         "study": walk.study,
         "walk": walk,
         "stops": walk.study.stops.all(),
         "rigs": walk.study.rigs.all(),
-        "conditions": [*dict.fromkeys([*carried.order_by("condition").distinct(), *USUAL])],
+        "conditions": [
+            *dict.fromkeys([*carried.order_by("condition").distinct(), *planned, *USUAL_WAYS])
+        ],
     }

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -69,15 +69,27 @@ def _joined(links: Sequence[tuple[str, str]], rigs: Sequence[str]) -> dict[str, 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlannedVisit:
-    """One rig at one stop in one pass, in the order of work of an outing (a day or a person)."""
+    """One rig at one stop in one pass, in the order of work of an outing (a day or a person).
+
+    `way` is how it is carried or what is on beside it, empty as usual.
+    """
 
     place: int
     pass_number: int
     stop: str
     rig: str
     outing: int = 1
+    way: str = ""
 
 
+USUAL_WAYS = (
+    "other radios on",
+    "in a pocket",
+    "inside the vehicle",
+    "outside the vehicle",
+    "held high",
+    "antenna coiled",
+)
 TOGETHER, APART, DAYS, PEOPLE = "together", "apart", "days", "people"
 ARRANGEMENTS = (TOGETHER, APART, DAYS, PEOPLE)
 
@@ -90,8 +102,9 @@ def order_of_work(
     seed: int,
     shuffled: bool,
     arrangement: str = TOGETHER,
+    ways: Sequence[str] = ("",),
 ) -> list[PlannedVisit]:
-    """Return the visits: stops outwards, back on every second pass.
+    """Return the visits: stops outwards, back on every second pass, every rig in each of the `ways`.
 
     Together, every rig stands at every stop, drawn anew each time: what drifts (weather, battery,
     tide) is then confounded with none. Apart, the rigs go one after another; on days or with people of
@@ -107,9 +120,28 @@ def order_of_work(
         raise ValueError(f"arrangement={arrangement!r} must be one of {', '.join(ARRANGEMENTS)}")
     random = np.random.default_rng(seed)
     if arrangement == TOGETHER:
-        return list(_visits(rigs, stops, passes, random if shuffled else None))
-    drawn = [rigs[i] for i in random.permutation(len(rigs))] if shuffled else list(rigs)
-    return list(_outings(drawn, stops, passes, arrangement))
+        found = _visits(rigs, stops, passes, random if shuffled else None)
+    else:
+        drawn = _drawn(rigs, random) if shuffled else list(rigs)
+        found = _outings(drawn, stops, passes, arrangement)
+    return list(_in_ways(found, ways, random if shuffled else None))
+
+
+def _drawn(names: Sequence[str], random: np.random.Generator | None) -> list[str]:
+    return list(names) if random is None else [names[i] for i in random.permutation(len(names))]
+
+
+def _in_ways(
+    visits: Iterator[PlannedVisit], ways: Sequence[str], random: np.random.Generator | None
+) -> Iterator[PlannedVisit]:
+    """Yield every visit in each of the ways, their order drawn anew each time."""
+    if len(ways) < 2:
+        yield from visits
+        return
+    listed_ones = list(visits)
+    for i, visit in enumerate(listed_ones):
+        for j, way in enumerate(_drawn(ways, random)):
+            yield replace(visit, place=i * len(ways) + j + 1, way=way)
 
 
 def _visits(
@@ -118,10 +150,7 @@ def _visits(
     place = 0
     for number in range(1, passes + 1):
         for stop in stops if number % 2 else reversed(stops):
-            drawn = (
-                list(rigs) if random is None else [rigs[i] for i in random.permutation(len(rigs))]
-            )
-            for rig in drawn:
+            for rig in _drawn(rigs, random):
                 place += 1
                 yield PlannedVisit(place=place, pass_number=number, stop=stop, rig=rig)
 
@@ -159,6 +188,22 @@ def confounded(visits: Sequence[PlannedVisit], arrangement: str) -> list[Confoun
     Days and people are told apart from rigs as soon as rigs change hands in a way that joins all
     of them: the links of outing and rig then hang together.
     """
+    return [*_rigs_confounded(visits, arrangement), *_ways_confounded(visits)]
+
+
+def _ways_confounded(visits: Sequence[PlannedVisit]) -> list[Confounding]:
+    """Return the way that comes first, or last, at every visit of a rig: a drift sides with it."""
+    order: dict[tuple[int, int, str, str], list[str]] = {}
+    for visit in visits:
+        key = (visit.outing, visit.pass_number, visit.stop, visit.rig)
+        order.setdefault(key, []).append(visit.way or "as usual")
+    return [
+        Confounding(words=words, remedy="Let the order be drawn, so that it changes.")
+        for words in _ends_of(order.values(), "whenever a rig stands")
+    ]
+
+
+def _rigs_confounded(visits: Sequence[PlannedVisit], arrangement: str) -> list[Confounding]:
     rigs = sorted({visit.rig for visit in visits})
     if len(rigs) < 2:
         return []
@@ -196,14 +241,19 @@ def drift_confounded(visits: Sequence[PlannedVisit]) -> list[str]:
     order: dict[tuple[int, str], list[str]] = {}
     for visit in visits:
         order.setdefault((visit.pass_number, visit.stop), []).append(visit.rig)
-    lists = [one for one in order.values() if len(one) > 1]
+    return _ends_of(order.values(), "at every stop")
+
+
+def _ends_of(orders: Iterable[Sequence[str]], where: str) -> list[str]:
+    """Return which of several names always comes first, or last, in sentences."""
+    lists = [one for one in orders if len(set(one)) > 1]
     if len(lists) < 2:
         return []
     found = []
     for end, words in ((0, "first"), (-1, "last")):
-        rigs = {one[end] for one in lists}
-        if len(rigs) == 1:
-            found.append(f"{rigs.pop()} comes {words} at every stop, so a drift sides with it.")
+        names = {one[end] for one in lists}
+        if len(names) == 1:
+            found.append(f"{names.pop()} comes {words} {where}, so a drift sides with it.")
     return found
 
 

@@ -21,12 +21,12 @@ UNDATED = date(2000, 1, 1)  # a plan without a date still has clock times
 
 def too_many(planned: Design, rigs: Sequence[Rig], stops: Sequence[Stop]) -> str:
     """Return why no order of work is drawn, empty where one is."""
-    visits = len(rigs) * len(stops) * planned.passes
+    visits = len(rigs) * len(stops) * planned.passes * len(planned.all_ways)
     if visits <= MOST_VISITS:
         return ""
     return (
         f"{len(rigs)} rigs at {len(stops):,} stops are {visits:,} visits; an order of work is drawn for "
-        f"{MOST_VISITS:,} at most. Take fewer rigs, stops or passes."
+        f"{MOST_VISITS:,} at most. Take fewer rigs, stops, passes or ways."
     )
 
 
@@ -41,6 +41,7 @@ def visits_of(planned: Design, rigs: Sequence[Rig], stops: Sequence[Stop]) -> li
         seed=planned.seed,
         shuffled=planned.shuffled,
         arrangement=planned.arrangement,
+        ways=planned.all_ways,
     )
 
 
@@ -157,9 +158,13 @@ def order_lines(design: Design, visits: Sequence[PlannedVisit]) -> list[OrderLin
     found = []
     for number, inside in groupby(visits, key=lambda visit: visit.outing):
         runs = groupby(inside, key=lambda visit: (visit.pass_number, visit.stop))
-        stops = [(stop, [visit.rig for visit in each]) for (_, stop), each in runs]
+        stops = [(stop, [_told(visit) for visit in each]) for (_, stop), each in runs]
         found.append((_name(design, number), stops))
     return found
+
+
+def _told(visit: PlannedVisit) -> str:
+    return f"{visit.rig} ({visit.way})" if visit.way else visit.rig
 
 
 def _name(design: Design, number: int) -> str:

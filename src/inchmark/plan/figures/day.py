@@ -126,6 +126,11 @@ def condition_choices() -> list[tuple[str, str]]:
     return [(one.key, one.when) for one in cautions.CAUTIONS]
 
 
+def way_choices() -> list[tuple[str, str]]:
+    """Return the ways of carrying, and what may be on beside, that are offered."""
+    return [(way, way) for way in design.USUAL_WAYS]
+
+
 def cautions_of(design: Design, rigs: Sequence[Rig]) -> list[cautions.Caution]:
     """Return the cautions of this plan."""
     strongest = max(

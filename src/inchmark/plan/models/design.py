@@ -55,6 +55,8 @@ class Design(models.Model):
     )
     shuffled = models.BooleanField("rigs in drawn order", default=True)
     seed = models.PositiveIntegerField(default=1)
+    # how rigs are carried, or what is on beside them, beside the usual way: each a visit of its own
+    ways = models.JSONField(default=list, blank=True)
     walked_on = models.DateField("date", null=True, blank=True)
     starts_at = models.TimeField("start, local time", default=time(9))
     utc_offset_h = models.FloatField("local time is UTC plus (h)", default=0.0)
@@ -94,6 +96,11 @@ class Design(models.Model):
 
     def __str__(self) -> str:
         return f"design of {self.study}"
+
+    @property
+    def all_ways(self) -> list[str]:
+        """Return the ways every rig is carried: as usual first."""
+        return ["", *self.ways]
 
 
 class Acknowledgement(models.Model):

@@ -24,6 +24,7 @@ class Next:
 
     stop: Stop
     rig: Rig | None
+    way: str
     done: int
     of: int
     course: Course | None
@@ -49,7 +50,7 @@ def next_visit(walk: Walk, now: datetime, here: tuple[float, float] | None = Non
         return None
     day = day_of(design, rigs, stops, site_of(study))
     entries = [entry for outing in day.outings for entry in outing.entries]
-    done = _done(walk)
+    done = _done(walk, design.ways)
     last = max((i for i, one in enumerate(entries) if _key(one) in done), default=-1)
     open_ones = [i for i, one in enumerate(entries) if _key(one) not in done]
     if not open_ones:
@@ -63,6 +64,7 @@ def next_visit(walk: Walk, now: datetime, here: tuple[float, float] | None = Non
     return Next(
         stop=stop,
         rig=by_letter.get(found.entry.visit.rig),
+        way=found.entry.visit.way,
         done=len(entries) - len(open_ones),
         of=len(entries),
         course=course,
@@ -74,17 +76,23 @@ def next_visit(walk: Walk, now: datetime, here: tuple[float, float] | None = Non
     )
 
 
-def _key(entry: DayEntry) -> tuple[str, str]:
-    return entry.entry.visit.stop, entry.entry.visit.rig
+def _key(entry: DayEntry) -> tuple[str, str, str]:
+    return entry.entry.visit.stop, entry.entry.visit.rig, entry.entry.visit.way
 
 
-def _done(walk: Walk) -> set[tuple[str, str]]:
-    """Return stop and rig of what was visited: tapped or with frames; a tap without rig is of all."""
+def _done(walk: Walk, ways: Sequence[str]) -> set[tuple[str, str, str]]:
+    """Return stop, rig and way of what was visited: tapped or with frames; a tap without rig is of all.
+
+    A way that is not planned, like one's own word for the usual one, counts as the usual one.
+    """
     letters = list(walk.study.rigs.values_list("letter", flat=True))
-    found = set(walk.visits.values_list("stop__label", "rig__letter"))
-    for stop, rig in walk.stays.values_list("stop__label", "rig__letter"):
-        found |= {(stop, one) for one in ([rig] if rig else letters)}
-    return found
+    columns = ("stop__label", "rig__letter", "condition")
+    told = [*walk.visits.values_list(*columns), *walk.stays.values_list(*columns)]
+    return {
+        (stop, one, way if way in ways else "")
+        for stop, rig, way in told
+        for one in ([rig] if rig else letters)
+    }
 
 
 def _course(

@@ -96,11 +96,11 @@ window.addEventListener("keydown", (event) => {
 desk.addEventListener("click", (event) => {
   const one = event.target.closest("button");
   if (!one || !marks) return;
-  const { toStop, toRig, condition, nextStop, nextRig } = one.dataset;
+  const { toStop, toRig, condition, nextStop, nextRig, nextWay } = one.dataset;
   if (toStop !== undefined) tell({ stop: toStop });
   else if (toRig !== undefined) tell({ rig: toRig });
   else if (condition !== undefined) tell({ condition });
-  else if (nextStop !== undefined) tell({ stop: nextStop, rig: nextRig });
+  else if (nextStop !== undefined) tell({ stop: nextStop, rig: nextRig, condition: nextWay });
   else if ("away" in one.dataset) tell({ stop: "" });
 });
 

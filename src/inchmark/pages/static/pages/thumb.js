@@ -128,10 +128,11 @@ function stand() {
 
 // the plan's next visit, one tap
 function goNext(event) {
-  const { nextStop, nextRig } = event.target.closest("[data-next-stop]")?.dataset ?? {};
+  const { nextStop, nextRig, nextWay } = event.target.closest("[data-next-stop]")?.dataset ?? {};
   if (nextStop === undefined) return;
   at("stop").value = nextStop;
   at("rig").value = nextRig;
+  at("condition").value = nextWay;
   stand();
 }
 
