@@ -143,15 +143,21 @@ def test_four_boards_are_walked_live_with_a_phone_and_a_desk(browser, app, outin
     phone.get_by_text("More").click()
     phone.get_by_label("Note", exact=True).fill("a lorry stood between")
     phone.get_by_role("button", name="Keep", exact=True).click()
-    expect(phone.locator("#kept")).to_contain_text("kept on this phone")
+    expect(phone.locator("#kept")).to_contain_text("4 kept on this phone")
+    picture = {"name": "x.jpg", "mimeType": "image/jpeg", "buffer": make.picture().getvalue()}
+    phone.get_by_label("Photo shows").fill("antenna against the rail")
+    phone.get_by_label("Take a photo").set_input_files(picture)
+    expect(phone.locator("#kept")).to_contain_text("5 kept on this phone")
     phone.reload()
     expect(phone.locator("body[data-ready=yes]")).to_be_attached()
-    expect(phone.locator("#kept")).to_contain_text("4 kept on this phone")
+    expect(phone.locator("#kept")).to_contain_text("5 kept on this phone")
     phone.context.set_offline(False)
     expect(desk.locator("#place")).to_contain_text("Stop 2", timeout=20_000)
     expect(desk.locator("#marks")).to_contain_text("a lorry stood between")
     expect(phone.locator("#kept")).to_contain_text("sent", timeout=60_000)
 
+    photo = outing.photos.get()
+    assert (photo.stop.label, photo.text) == ("2", "antenna against the rail")
     said = list(outing.marks.values_list("kind", "stop__label", "condition"))
     assert [one for one in said if one[0] == Mark.PLACE] == [
         ("place", "1", ""), ("place", "1", "in a pocket"), ("place", "2", "in a pocket"),

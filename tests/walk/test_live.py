@@ -387,6 +387,23 @@ def test_photos_come_through_the_page_and_are_seen_by_members_only(client, walk)
         client.post(page, {"file": file, "text": "gate"}, follow=True)
     )
     assert "Choose a picture" in make.html(client.post(page, {}, follow=True))
+    kept = {"file": SimpleUploadedFile("b.jpg", make.picture(50).getvalue())}
+    answer = client.post(
+        page,
+        kept | {"at": "2026-11-14T10:00:00.5Z", "stop": "2", "text": "rail"},
+        headers={"Accept": "application/json"},
+    )
+    assert (answer.status_code, answer.json()) == (200, {"detail": ""})
+    second = Photo.objects.get(text="rail")
+    assert (second.stop.label, second.at.hour) == ("2", 10)
+    answer = client.post(
+        page,
+        {"file": SimpleUploadedFile("c.jpg", b"none")},
+        headers={"Accept": "application/json"},
+    )
+    assert answer.status_code == 422
+    assert "no JPEG, PNG or WebP" in answer.json()["detail"]
+    second.delete()
     photo = reverse("walk:photo", args=[walk.study_id, Photo.objects.get().pk])
     assert client.get(photo)["Content-Type"] == "image/jpeg"
     client.force_login(make.user())

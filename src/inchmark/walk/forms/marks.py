@@ -52,7 +52,9 @@ class Here(BaseModel):
 
 
 class PhotoForm(forms.Form):
-    """A photo to keep; what a picture is, the service tells."""
+    """A photo, and of one kept on a phone when and where; what a picture is, the service tells."""
 
     file = forms.FileField(error_messages={"required": "Choose a picture."})
     text = forms.CharField(max_length=200, required=False)
+    at = forms.DateTimeField(required=False)
+    stop = forms.CharField(max_length=60, required=False)

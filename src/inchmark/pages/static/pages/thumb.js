@@ -1,11 +1,12 @@
 // Counting by thumb: presses into the browser's own database first, to the app when there is one.
 import { Marks } from "./marks.js";
+import { Pocket } from "./pocket.js";
 import { Positions } from "./positions.js";
 import { Spool, post } from "./spool.js";
 
 const UNDO_MS = 30_000, SEND_MS = 2000, HIDDEN_MS = 15_000, AGAIN_MS = 5000, MOST = 500;
 const themes = ["light", "dark", "sun"];
-const { walk, presses: url, marks: marksUrl, positions: positionsUrl, events, worker, beat } = document.body.dataset;
+const { walk, presses: url, marks: marksUrl, positions: positionsUrl, photos: photosUrl, events, worker, beat } = document.body.dataset;
 const place = `inchmark-thumb-${walk}`;
 const at = (id) => document.getElementById(id);
 const chosen = ["stop", "rig", "condition", "receiver", "every"];
@@ -14,6 +15,8 @@ const spool = await new Spool(`press-${walk}`).open();
 let sending = 0, ticking = null, sound = null, bars = null;
 const unsaid = { left: 0, words: "" };
 const marks = new Marks(walk, marksUrl, (left, words) => { Object.assign(unsaid, { left, words }); showKept(); });
+const photos = { left: 0, words: "" };
+const pocket = new Pocket(walk, photosUrl, (left, words) => { Object.assign(photos, { left, words }); showKept(); });
 
 function remember() {
   for (const id of chosen) state[id] = at(id).value;
@@ -38,9 +41,9 @@ function show() {
 }
 
 async function showKept(words) {
-  const presses = await spool.count(), unsent = presses + unsaid.left, why = words || unsaid.words;
+  const presses = await spool.count(), unsent = presses + unsaid.left + photos.left, why = words || unsaid.words || photos.words;
   const away = why ? ` · ${why}` : "";
-  at("kept").textContent = unsent ? `${unsent} kept on this phone${away}` : `all ${state.through} sent`;
+  at("kept").textContent = unsent ? `${unsent} kept on this phone${away}` : `all ${state.through} sent${photos.words ? away : ""}`;
   at("undo").disabled = presses <= sending;
 }
 
@@ -207,6 +210,11 @@ function begin() {
     if (text) marks.say({ what: "note", text, stop: at("stop").value });
     at("words").value = "";
   });
+  at("picture").addEventListener("change", () => {
+    for (const file of at("picture").files) pocket.keep(file, { stop: at("stop").value, text: at("shows").value.trim() });
+    at("picture").value = "";
+    at("shows").value = "";
+  });
   const where = new Positions(walk, positionsUrl, state, remember, (words) => { at("where").textContent = words; });
   where.begin();
   at("positions").addEventListener("change", () => { if (at("positions").checked) where.on(); else where.off(); });
@@ -223,6 +231,7 @@ function begin() {
   show();
   document.body.dataset.ready = "yes";
   marks.begin();
+  pocket.begin();
   listen();
   send();
 }
