@@ -103,7 +103,7 @@ def keep_a_sweep(page):
     expect(
         page.get_by_role("heading", name="stub coil: best at 868 MHz, VSWR 1.19")
     ).to_be_visible()
-    expect(page.locator("[data-sweep] svg .sweep-line")).to_be_visible()
+    expect(page.locator("[data-sweep] svg .curve")).to_be_visible()
 
 
 @pytest.mark.parametrize("theme", ["dark", "sun"])

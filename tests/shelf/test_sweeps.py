@@ -3,14 +3,17 @@
 from pathlib import Path
 
 import pytest
+from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
 from inchmark.decide.figures.budgets import budgets
-from inchmark.shelf.figures.sweeps import sweep_figures, trim_logs
+from inchmark.shelf.adapters.ends import fixed_end
+from inchmark.shelf.figures.sweeps import markers_of, state_sets, sweep_figures, trim_logs
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Sweep
+from inchmark.shelf.services.rigs import save_rig
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -106,7 +109,7 @@ def test_three_trims_tell_the_next_length(owner_client, study):
     assert log.advice.value == pytest.approx(84.7, abs=0.15)  # 866.5 MHz is 6.5 MHz on, 5 MHz a mm
     page = make.html(owner_client.get(reverse("shelf:sweeps", args=[study.pk])))
     assert "Trim log: coil" in page
-    assert "Try length, mm 84.7 next for 866.5 MHz" in page
+    assert "Try length 84.7 mm next, 1.3 mm less than last, for 866.5 MHz" in page
 
 
 def test_a_sweep_takes_over_what_another_said_only_if_asked_to(owner_client, study):
@@ -288,3 +291,62 @@ def test_a_rig_keeps_its_mismatch_when_the_sweep_is_taken_off(owner_client, stud
     keep_rig(owner_client, study, sweep=Sweep.objects.get().pk)
     owner_client.post(reverse("shelf:sweep-remove", args=[study.pk, Sweep.objects.get().pk]))
     assert study.rigs.get().vswr == pytest.approx(1.197, abs=0.01)
+
+
+def test_states_are_held_against_each_other(owner_client, study):
+    for state, mhz in (("free", 868), ("metal", 830), ("retuned", 866)):
+        add(owner_client, study, resonant_at(mhz), state=state, unit="S-03")
+    html = make.html(owner_client.get(reverse("shelf:sweeps", args=[study.pk])))
+    assert "In states: half-wave whip, unit S-03" in html
+    (one,) = state_sets(Sweep.objects.all())
+    assert one.sentence.startswith(
+        "Metal costs 0.7 dB of match and moves the best match by −38.0 MHz"
+    )
+    assert "retuning gives back 0.7 of the 0.7 dB" in one.sentence
+    assert one.sentence in html
+
+
+def test_markers_stand_where_they_are_typed(owner_client, study):
+    add(owner_client, study, resonant_at(868))
+    page = reverse("shelf:sweep", args=[study.pk, Sweep.objects.get().pk])
+    html = make.html(owner_client.get(page, {"at": "868; 0.9 GHz; 2440"}))
+    assert "outside this sweep" in html
+    assert '<td class="num">900</td>' in html
+    assert "is no" in make.html(owner_client.get(page, {"at": "soon"}))
+    (low, *_), marked = (
+        markers_of(Sweep.objects.get()),
+        markers_of(Sweep.objects.get(), [868e6])[-1],
+    )
+    assert low.words == "band from"
+    assert (marked.resistance_ohm, marked.reactance_ohm) == pytest.approx((50.0, 0.0), abs=0.01)
+
+
+def test_a_sweep_of_the_fixed_antenna_enters_the_budget(owner_client, study):
+    add(owner_client, study, resonant_at(830), antenna="mast whip")
+    rig = study.rigs.get()
+    rig.fixed_antenna, rig.fixed_sweep = "mast whip", Sweep.objects.get()
+    save_rig(study, rig)
+    rig.refresh_from_db()
+    assert rig.fixed_vswr == pytest.approx(2.387, abs=0.01)
+    (loss,) = fixed_end(rig).losses
+    assert loss.loss_db == pytest.approx(0.794, abs=0.01)
+    rig.fixed_antenna = "another"
+    with pytest.raises(ValidationError, match="sweep is of mast whip"):
+        save_rig(study, rig)
+
+
+def test_the_trim_says_value_unit_and_direction(owner_client, study):
+    for mm, mhz in ((8, 880), (6, 874)):
+        add(
+            owner_client,
+            study,
+            resonant_at(mhz),
+            series="coil",
+            changed="distance to iron, mm",
+            value=str(mm),
+        )
+    (log,) = trim_logs(Sweep.objects.all())
+    assert (log.what, log.unit) == ("distance to iron", "mm")
+    assert log.towards.endswith("mm less than last")
+    html = make.html(owner_client.get(reverse("shelf:sweeps", args=[study.pk])))
+    assert f"mm next, {log.towards}, for 866.5 MHz" in html

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any, cast
 
 from django import forms
@@ -57,6 +58,26 @@ class QuantityField(forms.CharField):
         if self.unit == "s" and value >= 60 and value % 60 == 0:
             return f"{value / 60:.10g} min"
         return f"{value:.10g} {self.unit}"
+
+
+class QuantitiesField(QuantityField):
+    """Several quantities in one base unit, with semicolons or commas and spaces between."""
+
+    def __init__(self, unit: str, *, most: int, **kwargs: Any) -> None:
+        self.most = most
+        kwargs.setdefault("max_length", 40 * most)
+        super().__init__(unit, **kwargs)
+
+    def to_python(self, value: Any) -> list[float]:  # type: ignore[override]
+        """Return the numbers in the base unit, in the order typed."""
+        text = forms.CharField.to_python(self, value)
+        pieces = [one for one in re.split(r"[;\n]|,\s", text or "") if one.strip()]
+        if len(pieces) > self.most:
+            raise forms.ValidationError(f"{len(pieces)} are typed; {self.most} are the most.")
+        try:
+            return [self.read(one.strip()) for one in pieces]
+        except ValueError as wrong:
+            raise forms.ValidationError(str(wrong)) from None
 
 
 _AMPERES = ((1.0, "A"), (1e-3, "mA"), (1e-6, "µA"), (1e-9, "nA"))

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 SAME_VALUE = 1e-3  # of the span of values
+WORSE, STILL = 1.1, 1.03  # times the VSWR
 MOST_BEYOND = 0.5  # of the tried span; farther out a straight line is a guess
 
 
@@ -47,6 +48,36 @@ def next_trial(trials: Sequence[Trial], wanted_hz: float) -> NextTrial | None:
     room = MOST_BEYOND * (high - low)
     held = float(np.clip(value, low - room, high + room))
     return NextTrial(value=held, hz_per_unit=slope, held_back=held != value)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tried:
+    """A trial in the order made: its value, the best VSWR, that at the centre where covered."""
+
+    value: float
+    best_vswr: float
+    vswr_centre: float | None
+
+
+def notices(tried: Sequence[Tried]) -> list[str]:
+    """Return what a trim's course says, in sentences: a match that got worse, a centre that stands still.
+
+    Told are changes of more than a tenth of the VSWR (worse), and two trials in a row that are not
+    better by a thirtieth than the best before (still); common practice, of the order of a repeat.
+    """
+    found = []
+    if len(tried) > 1:
+        before, last = min(one.best_vswr for one in tried[:-1]), tried[-1].best_vswr
+        if last > WORSE * before:
+            found.append(
+                f"The best VSWR anywhere got worse, {before:.2f} to {last:.2f}: the last change costs match and does not only move it. Check joints and ground, or go back."
+            )
+    centre = [one.vswr_centre for one in tried if one.vswr_centre is not None]
+    if len(centre) > 2 and min(centre[-2:]) > min(centre[:-2]) / STILL:
+        found.append(
+            f"The centre has not improved for two trials (VSWR {centre[-2]:.2f} and {centre[-1]:.2f}, best {min(centre):.2f}). Stop here, or change another thing."
+        )
+    return found
 
 
 def _repeats(trials: Sequence[Trial]) -> tuple[list[Trial], float]:

@@ -74,6 +74,11 @@ def fixed_end(rig: Rig, own: Own | None = None) -> End:
         threshold_dbm=sensitivity_of(rig).threshold_dbm,
         antenna_gain_dbi=rig.fixed_gain_dbi,
         feed_loss_db=rig.fixed_feed_loss_db,
+        losses=(
+            ()
+            if rig.fixed_vswr is None
+            else (_mismatch(ItemKey.FIXED_MISMATCH, rig.fixed_vswr, rig.fixed_vswr_source),)
+        ),
         antenna_source=rig.fixed_antenna or TYPED,
         feed_source=str(rig.fixed_feed_part) if rig.fixed_feed_part_id else TYPED,
     )
@@ -83,12 +88,7 @@ def fixed_end(rig: Rig, own: Own | None = None) -> End:
 def _losses(rig: Rig) -> Iterator[EndLoss]:
     """Yield the further losses of the carried end that are not nothing."""
     if rig.vswr is not None:
-        yield EndLoss(
-            key=ItemKey.CARRIED_MISMATCH,
-            name=f"Mismatch (VSWR {rig.vswr:.1f})",
-            loss_db=Match.from_vswr(rig.vswr).mismatch_loss_db,
-            source=rig.vswr_source,
-        )
+        yield _mismatch(ItemKey.CARRIED_MISMATCH, rig.vswr, rig.vswr_source)
     angle = rig.polarisation_angle_deg
     near, far = rig.polarisation, rig.fixed_polarisation
     typed = (
@@ -103,6 +103,11 @@ def _losses(rig: Rig) -> Iterator[EndLoss]:
     for key, name, loss in typed:
         if loss:
             yield EndLoss(key=key, name=name, loss_db=loss, source=TYPED)
+
+
+def _mismatch(key: ItemKey, vswr: float, source: str) -> EndLoss:
+    loss = Match.from_vswr(vswr).mismatch_loss_db
+    return EndLoss(key=key, name=f"Mismatch (VSWR {vswr:.1f})", loss_db=loss, source=source)
 
 
 def _with_own(end: End, own: Own) -> End:

@@ -107,7 +107,8 @@ def things_of(rig: Rig) -> list[tuple[str, str]]:
     feed = f"{rig.feed_part.name} " if rig.feed_part else ""
     fixed_feed = f"{rig.fixed_feed_part.name} " if rig.fixed_feed_part else ""
     coding = f" 4/{rig.coding_rate}" if rig.modulation == Rig.CHIRP else ""
-    fixed = f"{rig.fixed_antenna or 'unnamed'} {number(rig.fixed_gain_dbi, 2)} dBi, {fixed_feed}{number(rig.fixed_feed_loss_db, 2)} dB feed"
+    fixed_match = "" if rig.fixed_vswr is None else f", VSWR {rig.fixed_vswr:.2f}"
+    fixed = f"{rig.fixed_antenna or 'unnamed'} {number(rig.fixed_gain_dbi, 2)} dBi{fixed_match}, {fixed_feed}{number(rig.fixed_feed_loss_db, 2)} dB feed"
     return [
         ("module", rig.module),
         ("setting", f"{rig.setting} {bandwidth}{coding}"),

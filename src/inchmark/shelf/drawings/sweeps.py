@@ -9,37 +9,115 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from inchmark.core.antenna.match import Match
+from inchmark.core.antenna.match import Sweep as CoreSweep
 from inchmark.core.wording import number
-from inchmark.pages.plot import Axis, PlotFrame, Tick, axis_around
+from inchmark.pages.plot import Axis, PlotFrame, Tick, axis_around, polyline
 from inchmark.shelf.adapters.sweeps import core_sweep
 from inchmark.shelf.models import Sweep
 
 WIDTH, HEIGHT = 400.0, 150.0
+SWEEP_WIDTH, SWEEP_HEIGHT = 720.0, 230.0
 MARGINS = (56, 30, 14, 36)  # left, right, top, bottom: room for words
 VSWR_TOP, VSWR_GOOD = 5.0, 2.0
 RULE_DB = 10.0  # the return loss a band is called matched from, common practice
 MOST_POINTS = 800
 
 
-def chart_data(sweep: Sweep) -> dict[str, Any]:
-    """Return what the chart draws: VSWR held at 10, return loss, the band, and the rule."""
-    one = core_sweep(sweep)
-    step = max(len(one.frequency_hz) // MOST_POINTS, 1)
-    rows = zip(
-        one.frequency_hz[::step],
-        np.minimum(one.vswr, 10)[::step],
-        one.return_loss_db[::step],
-        strict=True,
-    )
+class Drawn(NamedTuple):
+    """A sweep to draw, with its label and colour class."""
+
+    label: str
+    hue: str
+    sweep: Sweep
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SweepLine:
+    """A sweep's curve, its label beside its best match, and its points for a readout."""
+
+    label: str
+    hue: str
+    path: str
+    x: float
+    y: float
+    points: list[tuple[float, float, float]]  # MHz, VSWR, return loss [dB]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SweepChart:
+    """Return loss against frequency, of one sweep or of several laid over each other."""
+
+    frame: PlotFrame
+    low_mhz: float
+    high_mhz: float
+    lines: tuple[SweepLine, ...]
+    band: tuple[float, float]  # where the band begins, how wide it is
+    rule_y: float
+    rule: str
+    markers: tuple[Tick, ...]
+
+    @property
+    def data(self) -> dict[str, Any]:
+        """Return what a script reads values out of."""
+        return {
+            "low": self.low_mhz,
+            "high": self.high_mhz,
+            "width": self.frame.width,
+            "lines": [{"label": one.label, "points": one.points} for one in self.lines],
+        }
+
+
+def sweep_chart(
+    drawn: Sequence[Drawn], band_hz: tuple[float, float], markers_hz: Sequence[float] = ()
+) -> SweepChart:
+    """Return the chart of sweeps with a band shaded and frequencies marked."""
+    cores = [core_sweep(one.sweep) for one in drawn]
+    low = min(float(one.frequency_hz[0]) for one in cores)
+    high = max(float(one.frequency_hz[-1]) for one in cores)
+    x = Axis(low=low / 1e6, high=high / 1e6, start=0, end=SWEEP_WIDTH, held=True)
+    deepest = max(float(one.return_loss_db.max()) for one in cores)
+    y = Axis(low=0, high=min(max(deepest * 1.05, 15), 40), start=0, end=SWEEP_HEIGHT, held=True)
+    words = {mhz: f"{mhz:g}" for mhz in x.round_values(6)}
     vswr = Match.from_return_loss_db(RULE_DB).vswr
-    return {
-        "points": [[float(f) / 1e6, round(float(v), 4), round(float(r), 3)] for f, v, r in rows],
-        "band": [sweep.band_low_hz / 1e6, sweep.band_high_hz / 1e6],
-        "rule": {
-            "db": RULE_DB,
-            "words": f"{RULE_DB:g} dB: VSWR {vswr:.2f}, a tenth of the power comes back",
-        },
-    }
+    left, right = (x.at(hz / 1e6) for hz in band_hz)
+    return SweepChart(
+        frame=PlotFrame(
+            SWEEP_WIDTH, SWEEP_HEIGHT, 36, 24, 22, 30,
+            x_ticks=x.ticks(words, words.__getitem__),
+            y_ticks=y.ticks(y.round_values(5), lambda db: f"{db:g}"),
+        ),
+        low_mhz=x.low,
+        high_mhz=x.high,
+        lines=tuple(_line(one, core, x, y) for one, core in zip(drawn, cores, strict=True)),
+        band=(left, max(right - left, 1.0)),
+        rule_y=y.at(RULE_DB),
+        rule=f"{RULE_DB:g} dB: VSWR {vswr:.2f}, a tenth of the power comes back",
+        markers=tuple(
+            Tick(x.at(hz / 1e6), f"{hz / 1e6:.6g}") for hz in markers_hz if low <= hz <= high
+        ),
+    )  # fmt: skip
+
+
+def _line(one: Drawn, core: CoreSweep, x: Axis, y: Axis) -> SweepLine:
+    step = max(len(core.frequency_hz) // MOST_POINTS, 1)
+    rows = [
+        (round(float(f) / 1e6, 4), round(float(v), 3), round(float(loss), 2))
+        for f, v, loss in zip(
+            core.frequency_hz[::step],
+            np.minimum(core.vswr, 99)[::step],
+            core.return_loss_db[::step],
+            strict=True,
+        )
+    ]
+    best = core.best
+    return SweepLine(
+        label=one.label,
+        hue=one.hue,
+        path="M" + polyline((x.at(f), y.at(loss)) for f, _, loss in rows),
+        x=x.at(float(core.frequency_hz[best]) / 1e6),
+        y=min(y.at(float(core.return_loss_db[best])) + 13, SWEEP_HEIGHT - 3),
+        points=rows,
+    )
 
 
 class TrimPoint(NamedTuple):

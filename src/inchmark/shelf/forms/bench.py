@@ -6,7 +6,13 @@ from django import forms
 
 from inchmark.devices.simulated_analyser import ANTENNAS
 from inchmark.formats.ladder_log import HIGHEST_DB
-from inchmark.pages.fields import PowerField, QuantityField, SmallFileField, model_choice
+from inchmark.pages.fields import (
+    PowerField,
+    QuantitiesField,
+    QuantityField,
+    SmallFileField,
+    model_choice,
+)
 from inchmark.pages.rows import COUNT, Column, RowsField
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace, Sweep
 from inchmark.studies.models import Study
@@ -40,12 +46,14 @@ class SweepForm(forms.ModelForm):
             "swept_on",
             "band_low_hz",
             "band_high_hz",
+            "state",
             "series",
             "changed",
             "value",
         ]
         widgets = {"swept_on": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
         help_texts = {
+            "state": "Sweeps of one unit free, near metal and retuned there are held against each other.",
             "series": "Sweeps with one thing changed share a name, like “coil trim 1”.",
             "changed": "Like “wire length, mm” or “distance to metal, mm”.",
         }
@@ -65,6 +73,19 @@ class SweepForm(forms.ModelForm):
         if not found.get("antenna") and "antenna" not in self.errors:
             self.add_error("antenna", "Choose the antenna from the shelf, or type its name.")
         return found
+
+
+class MarkersForm(forms.Form):
+    """Frequencies to mark on a sweep."""
+
+    at = QuantitiesField(
+        "Hz",
+        bare_unit="MHz",
+        label="Mark also",
+        required=False,
+        most=12,
+        help_text="In MHz, with semicolons between: 868.1; 868.3.",
+    )
 
 
 class AnalyserForm(forms.Form):

@@ -32,7 +32,7 @@ GROUPS = (
             "carry_loss_db",
         ),
     ),
-    ("Fixed end", (*PARTS[5:], "fixed_height_m", "fixed_power_dbm")),
+    ("Fixed end", (*PARTS[5:], "fixed_height_m", "fixed_power_dbm", "fixed_sweep")),
     ("Receiver and use", ("rssi_includes_noise", "period_s")),
 )
 TYPED = (
@@ -112,7 +112,8 @@ class RigForm(RadioFieldsForm):
             "antenna": "Antenna's name, carried end",
             "antenna_gain_dbi": "Antenna gain, carried end (dBi)",
             "feed_loss_db": "Feed loss, carried end (dB)",
-            "sweep": "Sweep of this antenna",
+            "sweep": "Sweep of the carried antenna",
+            "fixed_sweep": "Sweep of the fixed antenna",
             "module_part": "Module",
             "setting_part": "Setting",
             "antenna_part": "Antenna, carried end",
@@ -139,7 +140,9 @@ class RigForm(RadioFieldsForm):
     def __init__(self, *args: Any, study: Study, **kwargs: Any) -> None:
         """Offer the study's own parts that are not archived, and its sweeps."""
         super().__init__(*args, **kwargs)
-        model_choice(self, "sweep").queryset = study.sweeps.defer("data", "points")
+        for name in ("sweep", "fixed_sweep"):
+            model_choice(self, name).queryset = study.sweeps.defer("data", "points")
+            model_choice(self, name).empty_label = "none"
         shelves: dict[str, Any] = {
             "setting_part": study.settings.select_related("module"),
             "module_part": study.module_parts,
@@ -153,7 +156,6 @@ class RigForm(RadioFieldsForm):
             own = getattr(self.instance, f"{name}_id")
             model_choice(self, name).queryset = shelf.filter(Q(archived=False) | Q(pk=own))
             model_choice(self, name).empty_label = "none chosen"
-        model_choice(self, "sweep").empty_label = "none"
         for name in ("module", "antenna"):
             self.fields[name].required = False
 

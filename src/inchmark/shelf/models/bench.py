@@ -12,6 +12,8 @@ from inchmark.studies.models import Study
 class Sweep(models.Model):
     """An S11 sweep of one antenna; sweeps of one series differ in one thing and its value."""
 
+    STATES = [("free", "free"), ("metal", "near metal"), ("retuned", "retuned near metal")]
+
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="sweeps")
     antenna = models.CharField(max_length=60)
     part = models.ForeignKey(
@@ -26,6 +28,7 @@ class Sweep(models.Model):
     swept_on = models.DateField("date")
     band_low_hz = models.FloatField("band from", default=863e6)
     band_high_hz = models.FloatField("band to", default=870e6)
+    state = models.CharField("as it stands", max_length=8, choices=STATES, blank=True)
     series = models.CharField("trim series", max_length=60, blank=True)
     changed = models.CharField("what is changed", max_length=60, blank=True)
     value = models.FloatField("its value", null=True, blank=True)

@@ -99,6 +99,11 @@ class Rig(SettingFields):
     # taken over from the sweep when the rig is kept, so that pages need not read sweeps
     vswr = models.FloatField(null=True, editable=False)
     vswr_source = models.CharField(max_length=80, blank=True, editable=False)
+    fixed_sweep = models.ForeignKey(
+        Sweep, on_delete=models.SET_NULL, null=True, blank=True, related_name="fixed_rigs"
+    )
+    fixed_vswr = models.FloatField(null=True, editable=False)
+    fixed_vswr_source = models.CharField(max_length=80, blank=True, editable=False)
     fixed_antenna = models.CharField(max_length=60, blank=True)
     fixed_gain_dbi = models.FloatField("fixed antenna gain", default=2.15)
     fixed_feed_loss_db = models.FloatField("fixed feed loss", default=0.0)
@@ -134,6 +139,7 @@ class Rig(SettingFields):
             bounded("rig", "antenna_gain_dbi", -60, 60, "dBi"),
             bounded("rig", "feed_loss_db", 0, 60, "dB"),
             bounded("rig", "vswr", 1, 1e9),
+            bounded("rig", "fixed_vswr", 1, 1e9),
             bounded("rig", "housing_loss_db", 0, 60, "dB"),
             bounded("rig", "polarisation_angle_deg", 0, 90, "degrees"),
             bounded("rig", "height_m", 0, 10_000, "m"),

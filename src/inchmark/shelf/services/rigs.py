@@ -99,29 +99,35 @@ def _need_gain(antenna: Antenna, field: str) -> None:
 
 
 def _take_over_match(rig: Rig) -> None:
-    """Take the match at the rig's frequency over from its sweep."""
-    rig.vswr, rig.vswr_source = None, ""
-    if rig.sweep is None:
-        return
-    _refuse_foreign_sweep(rig, rig.sweep)
-    match = match_at(rig.sweep, rig.frequency_hz)
+    """Take the matches at the rig's frequency over from the sweeps of both ends."""
+    rig.vswr, rig.vswr_source = _match_of(rig, "sweep", rig.antenna_part_id, rig.antenna)
+    rig.fixed_vswr, rig.fixed_vswr_source = _match_of(
+        rig, "fixed_sweep", rig.fixed_antenna_part_id, rig.fixed_antenna
+    )
+
+
+def _match_of(rig: Rig, field: str, part: int | None, antenna: str) -> tuple[float | None, str]:
+    sweep: Sweep | None = getattr(rig, field)
+    if sweep is None:
+        return None, ""
+    _refuse_foreign_sweep(sweep, field, part, antenna)
+    match = match_at(sweep, rig.frequency_hz)
     if match is None:
         reach = f"{rig.frequency_hz / 1e6:g} MHz"
-        raise ValidationError({"sweep": f"That sweep does not reach {reach}. Sweep wider."})
-    rig.vswr = min(match.vswr, HIGHEST_VSWR)
-    rig.vswr_source = f"sweep of {rig.sweep.swept_on:%-d %b %Y}"
+        raise ValidationError({field: f"That sweep does not reach {reach}. Sweep wider."})
+    return min(match.vswr, HIGHEST_VSWR), f"sweep of {sweep.swept_on:%-d %b %Y}"
 
 
-def _refuse_foreign_sweep(rig: Rig, sweep: Sweep) -> None:
+def _refuse_foreign_sweep(sweep: Sweep, field: str, part: int | None, antenna: str) -> None:
     """Refuse the sweep of another antenna: by part where both name one, by name otherwise."""
-    if sweep.part_id and rig.antenna_part_id:
-        same = sweep.part_id == rig.antenna_part_id
+    if sweep.part_id and part:
+        same = sweep.part_id == part
     else:
-        same = sweep.antenna.strip().casefold() == rig.antenna.strip().casefold()
+        same = sweep.antenna.strip().casefold() == antenna.strip().casefold()
     if not same:
         raise ValidationError(
             {
-                "sweep": f"That sweep is of {sweep.antenna}, the rig's antenna is {rig.antenna}. Choose a sweep of its own antenna, or none."
+                field: f"That sweep is of {sweep.antenna}, the rig's antenna is {antenna or 'not named'}. Choose a sweep of its own antenna, or none."
             }
         )
 

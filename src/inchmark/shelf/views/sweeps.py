@@ -8,12 +8,27 @@ from django.views.decorators.http import require_GET, require_POST
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.keeping import kept
 from inchmark.pages.parts import go_to, let_go, streamed
+from inchmark.pages.rig_signs import hue
 from inchmark.people.services.rates import at_most
 from inchmark.shelf import services
 from inchmark.shelf.adapters.rigs import usual_band
-from inchmark.shelf.drawings.sweeps import TrimPlot, TrimPoint, chart_data, trim_plots
-from inchmark.shelf.figures.sweeps import TrimLog, sweep_figures, trim_logs
-from inchmark.shelf.forms.bench import AnalyserForm, SweepForm
+from inchmark.shelf.drawings.sweeps import (
+    Drawn,
+    SweepChart,
+    TrimPlot,
+    TrimPoint,
+    sweep_chart,
+    trim_plots,
+)
+from inchmark.shelf.figures.sweeps import (
+    StateSet,
+    TrimLog,
+    markers_of,
+    state_sets,
+    sweep_figures,
+    trim_logs,
+)
+from inchmark.shelf.forms.bench import AnalyserForm, MarkersForm, SweepForm
 from inchmark.shelf.models import Sweep
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
@@ -39,10 +54,20 @@ def _sweeps_context(study: Study, form: SweepForm, analyser: AnalyserForm) -> di
         "room": "shelf",
         "page": "sweeps",
         "sweeps": [(sweep, sweep_figures(sweep)) for sweep in found],
+        "sets": [(one, _overlaid(one)) for one in state_sets(found)],
         "logs": [(log, _plots(log)) for log in trim_logs(found)],
         "form": form,
         "analyser": analyser,
     }
+
+
+def _overlaid(one: StateSet) -> SweepChart:
+    drawn = [
+        Drawn(sweep.get_state_display(), hue(letter), sweep)
+        for letter, sweep in zip("ABC", one.sweeps.values(), strict=False)
+    ]
+    last = drawn[-1].sweep
+    return sweep_chart(drawn, (last.band_low_hz, last.band_high_hz), [one.frequency_hz])
 
 
 def _plots(log: TrimLog) -> tuple[TrimPlot, TrimPlot] | None:
@@ -88,13 +113,19 @@ def _keep(study: Study, form: SweepForm, analyser: AnalyserForm) -> Sweep:
 def sweep_page(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
     """Show one sweep: match against frequency with its band, and what it says."""
     sweep = get_object_or_404(Sweep.objects.visible_to(request.user), pk=sweep_id, study=study_id)
+    form = MarkersForm(request.GET)
+    typed = form.cleaned_data["at"] if form.is_valid() else []
     context = {
         "study": sweep.study,
         "room": "shelf",
         "page": "sweeps",
         "sweep": sweep,
         "figures": sweep_figures(sweep),
-        "chart": chart_data(sweep),
+        "marker_form": form,
+        "markers": markers_of(sweep, typed),
+        "chart": sweep_chart(
+            [Drawn("", "rig-a", sweep)], (sweep.band_low_hz, sweep.band_high_hz), typed
+        ),
     }
     return render(request, "shelf/sweep.html", context)
 
