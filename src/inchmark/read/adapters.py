@@ -23,6 +23,7 @@ from inchmark.plan.adapters.terrain_law import terrain_facts
 from inchmark.plan.models import Design, Site
 from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
+from inchmark.shelf.adapters.walked import WalkedRigs
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 from inchmark.walk.adapters.visits import units_by_rig
@@ -155,6 +156,22 @@ def _place_words(study: Study, kept: KeptReading) -> str:
     if site is None:
         return ""  # without coordinates a distance is no place
     return place_words(place_for(wanted, site, stops_of(study)))
+
+
+def walked_rigs(study: Study) -> WalkedRigs | None:
+    """Return what the latest reading says of rigs for the shelf; None where there is none."""
+    kept = kept_reading(study)
+    if kept is None:
+        return None
+    site = kept.reading.site
+    exponent = site.exponent.estimate if site and site.exponent else None
+    return WalkedRigs(
+        exponent=exponent,
+        words=f"{len({one.stop for one in kept.reading.visits})} stops walked here",
+        ranges_m={
+            one.rig: one.loss_range_m.estimate for one in kept.reading.rigs if one.loss_range_m
+        },
+    )
 
 
 def walked_law(study: Study) -> WalkedLaw | None:

@@ -10,9 +10,11 @@ from inchmark.read.adapters import (
     next_place_words,
     next_wanted,
     walked_law,
+    walked_rigs,
     wanted_by,
 )
 from inchmark.read.services import queue_reading
+from inchmark.shelf.adapters.walked import provide_walked_rigs
 from inchmark.studies.models import Study
 from inchmark.studies.services import on_change
 from inchmark.studies.tape import Marks, NextMark, RangeMark, provide
@@ -51,4 +53,5 @@ def register() -> None:
     provide(marks, stamp=newest)
     provide_walked(walked_law)
     provide_next(next_wanted)
+    provide_walked_rigs(walked_rigs)
     on_change(queue_reading)

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.shelf.views import bench, files, ladders, parts, rigs, settings, sweeps
+from inchmark.shelf.views import bench, beside, files, ladders, parts, rigs, settings, sweeps
 
 RIGS = [
     path("", rigs.rigs, name="rigs"),
@@ -10,6 +10,8 @@ RIGS = [
     path("rigs/<int:rig_id>/", rigs.rig_edit, name="rig-edit"),
     path("rigs/<int:rig_id>/copy/", rigs.rig_copy, name="rig-copy"),
     path("rigs/<int:rig_id>/remove/", rigs.rig_remove, name="rig-remove"),
+    path("beside/", beside.rigs_beside, name="beside"),
+    path("beside/antennas/", beside.antennas_beside, name="beside-antennas"),
 ]
 PARTS = [
     path("parts/<str:kind>/", parts.parts, name="parts"),

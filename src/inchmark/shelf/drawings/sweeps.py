@@ -16,7 +16,7 @@ from inchmark.shelf.adapters.sweeps import core_sweep
 from inchmark.shelf.models import Sweep
 
 WIDTH, HEIGHT = 400.0, 150.0
-SWEEP_WIDTH, SWEEP_HEIGHT = 720.0, 230.0
+SWEEP_WIDTH, SWEEP_HEIGHT = 840.0, 230.0
 MARGINS = (56, 30, 14, 36)  # left, right, top, bottom: room for words
 VSWR_TOP, VSWR_GOOD = 5.0, 2.0
 RULE_DB = 10.0  # the return loss a band is called matched from, common practice
