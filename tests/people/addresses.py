@@ -178,6 +178,7 @@ def everything(study: Study) -> dict[str, object]:
         "page": {page: one.pk for page, one in checks.items()},
         "check_id": {
             "shelf:close-range-answer": close.pk,
+            "shelf:centring-follow": checks["centrings"].pk,
             "shelf:trace-file": trace.pk,
             "shelf:ladder-use": ladder.pk,
         },

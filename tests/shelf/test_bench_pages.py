@@ -9,6 +9,8 @@ from django.urls import reverse
 from inchmark.demo import marsh
 from inchmark.demo.services import marsh_trace
 from inchmark.shelf.adapters.traces import reading_of
+from inchmark.shelf.adapters.walked import FailingStop
+from inchmark.shelf.figures.centring import centring_result
 from inchmark.shelf.figures.close_range import close_range_results
 from inchmark.shelf.figures.conducted import result_of
 from inchmark.shelf.models import (
@@ -50,6 +52,70 @@ def test_a_centred_receiver_gets_its_offset_and_what_to_do_next(owner_client, st
     assert "pair them again" in html
 
 
+EDGES = {
+    "steps": "",
+    "in_steps": "on",
+    "lost_low": "-57",
+    "back_low": "-54",
+    "back_high": "29",
+    "lost_high": "31",
+}
+
+
+def test_edges_alone_give_the_middle_and_the_hysteresis(owner_client, study):
+    """Outwards (-57 + 31) / 2 = -13, inwards (-54 + 29) / 2 = -12.5; together -12.75, to a step -13."""
+    html = make.html(centring(owner_client, study, **EDGES))
+    assert "Set the offset to −13 steps" in html
+    assert "±0.5 steps" in html
+    assert "Outwards the middle is −13 steps, inwards −12.5 steps" in html
+    assert "holds on 3 steps farther below and 2 steps farther above" in html
+    assert "ppm" not in html.split("Set the offset")[1].split("</h2>")[0]
+    html = make.html(centring(owner_client, study, **EDGES | {"hz_per_step": "61"}))
+    assert "Set the offset to −13 steps (−0.79 kHz)" in html
+    crossed = make.html(centring(owner_client, study, **EDGES | {"back_low": "40"}))
+    assert "The edges cross" in crossed
+    assert Centring.objects.first().edges == [-57.0, -54.0, 29.0, 31.0]
+
+
+def test_steps_of_the_modules_own_need_no_size(owner_client, study):
+    steps = "-3, 20, 0\n-2, 20, 18\n0, 20, 20\n4, 20, 19\n5, 20, 0"
+    html = make.html(centring(owner_client, study, steps=steps, in_steps="on"))
+    assert "Set the offset to 1 step" in html
+    assert "held from</dt><dd>−2 steps … 4 steps" in html
+
+
+def test_what_was_done_after_a_centring_is_kept_with_frames_and_name(owner_client, study):
+    centring(owner_client, study)
+    check = Centring.objects.get()
+    follow = reverse("shelf:centring-follow", args=[study.pk, check.pk])
+
+    def said(**typed):
+        return make.html(owner_client.post(follow, typed, follow=True))
+
+    html = said(key="middle", sent="20", heard="20")
+    assert "20 of 20 frames heard" in html
+    assert "2 still to be done" in html
+    assert "At the middle count frames" in said(key="middle", sent="2", heard="20")
+    assert "none of the things to do" in said(key="nothing")
+    assert "whole numbers" in said(key="middle", sent="many")
+    check.refresh_from_db()
+    assert set(check.done) == {"middle"}
+
+
+def test_stops_where_the_rig_fell_short_are_to_be_walked_again(owner_client, study):
+    centring(owner_client, study)
+    check = Centring.objects.get()
+    short = FailingStop(stop="7", words="62 % lost at 620 m", url="/x/")
+    (todo,) = [one for one in centring_result(check, [short]).todo if one.url]
+    assert "Walk stop 7 again: 62 % lost" in todo.do
+    follow = reverse("shelf:centring-follow", args=[study.pk, check.pk])
+    owner_client.post(follow, {"key": todo.key})
+    check.refresh_from_db()
+    (again,) = [one for one in centring_result(check, [short]).todo if one.url]
+    assert again.done.startswith("done 20")
+    assert any("Walk stop 7 again." in one.do for one in centring_result(check).todo)
+
+
 def test_an_edge_not_reached_is_kept_and_says_to_step_on(owner_client, study):
     html = make.html(centring(owner_client, study, steps="0, 20, 20\n10, 20, 19\n20, 20, 0"))
     assert "The below edge was not reached: step on until the link is lost." in html
@@ -65,7 +131,8 @@ def test_a_saturated_receiver_and_a_small_margin_are_pointed_out(owner_client, s
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        ({"steps": ""}, "This field is required"),
+        ({"steps": ""}, "Give steps with their frames, or the four edges below."),
+        ({"lost_low": "-57"}, "Give all four edges."),
         ({"steps": "0, 20"}, "write 3 values"),
         ({"steps": "0, 20, 21"}, "heard=21 must be from 0 to 20"),
         ({"steps": "0, x, 1"}, "“x” is no count"),

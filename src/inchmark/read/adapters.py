@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from django.urls import reverse
+
 from inchmark.core.prediction import WalkedLaw
 from inchmark.core.reading.analysis import MODEL_VERSION, Walked
 from inchmark.core.reading.guidance import ENOUGH, WANTED_DB, Looked
@@ -13,7 +15,7 @@ from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reading.result import Reading
 from inchmark.core.reading.rules import BEST, RangeRules
 from inchmark.core.reading.taught import losses_of
-from inchmark.core.wording import number
+from inchmark.core.wording import distance, number, percent
 from inchmark.formats.stored import Stored
 from inchmark.plan.adapters.next_stop import Wanted, place_for, place_words
 from inchmark.plan.adapters.places import site_facts
@@ -23,7 +25,7 @@ from inchmark.plan.adapters.terrain_law import terrain_facts
 from inchmark.plan.models import Design, Site
 from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
-from inchmark.shelf.adapters.walked import WalkedRigs
+from inchmark.shelf.adapters.walked import FailingStop, WalkedRigs
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 from inchmark.walk.adapters.visits import units_by_rig
@@ -171,7 +173,22 @@ def walked_rigs(study: Study) -> WalkedRigs | None:
         ranges_m={
             one.rig: one.loss_range_m.estimate for one in kept.reading.rigs if one.loss_range_m
         },
+        failing=_failing(study, kept.reading),
     )
+
+
+def _failing(study: Study, reading: Reading) -> dict[str, list[FailingStop]]:
+    """Return the stops at which rigs lost more than the rule allows, by letter, the nearest first."""
+    found: dict[str, list[FailingStop]] = {}
+    for one in sorted(reading.visits, key=lambda one: one.distance_m):
+        if one.loss.estimate <= study.loss_share or not one.sent:
+            continue
+        stops = found.setdefault(one.rig, [])
+        if all(known.stop != one.stop for known in stops):
+            words = f"{percent(one.loss.estimate)} lost at {distance(one.distance_m)}"
+            url = reverse("read:visit", args=[study.pk, one.ref]) if one.ref else ""
+            stops.append(FailingStop(stop=one.stop, words=words, url=url))
+    return found
 
 
 def walked_law(study: Study) -> WalkedLaw | None:

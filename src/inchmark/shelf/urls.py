@@ -41,6 +41,7 @@ SWEEPS = [
 ]
 BENCH = [
     path("centrings/", bench.centrings, name="centrings"),
+    path("centrings/<int:check_id>/follow/", bench.centring_follow, name="centring-follow"),
     path("close-ranges/", bench.close_ranges, name="close-ranges"),
     path(
         "close-ranges/<int:check_id>/answer/", bench.close_range_answer, name="close-range-answer"

@@ -50,6 +50,7 @@ class Centring:
     half_width_hz: float
     step_hz: float
     carrier_hz: float
+    apart_hz: float | None = None
 
     @property
     def ppm(self) -> float:
@@ -58,10 +59,14 @@ class Centring:
 
     @property
     def plus_minus_hz(self) -> float:
-        """Return how far off the middle may be: half a step at each edge, taken together [Hz]."""
+        """Return how far off the middle may be [Hz].
+
+        Half a step at each edge, taken together; of edges alone half of what the two directions'
+        middles lie apart, and at least half a step.
+        """
         low = self.low_held_hz - self.low_lost_hz
         high = self.high_lost_hz - self.high_held_hz
-        return math.hypot(low, high) / 4
+        return math.hypot(low, high) / 4 if self.apart_hz is None else self.apart_hz
 
     def margin_hz(self, drift_ppm: float) -> float:
         """Return what is left to the nearer edge when both crystals drift apart [Hz]."""
@@ -108,6 +113,64 @@ def centre(steps: Sequence[OffsetStep], carrier_hz: float) -> Centring:
         half_width_hz=min(rounded - low, high - rounded),
         step_hz=step,
         carrier_hz=carrier,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Edges:
+    """Where a link was lost stepping outwards, and came back stepping inwards; any one unit.
+
+    A receiver holds on to a signal farther out than it finds one, so the two directions differ.
+    """
+
+    lost_low: float
+    back_low: float
+    back_high: float
+    lost_high: float
+
+    def __post_init__(self) -> None:
+        """Refuse edges that cross: lost lies outside of back, low lies under high."""
+        if not self.lost_low <= self.back_low < self.back_high <= self.lost_high:
+            raise ValueError(
+                f"the edges cross: lost at {self.lost_low:g}, back at {self.back_low:g}, back at {self.back_high:g}, lost at {self.lost_high:g} must go up in this order"
+            )
+
+    @property
+    def outwards(self) -> float:
+        """Return the middle of where it was lost."""
+        return (self.lost_low + self.lost_high) / 2
+
+    @property
+    def inwards(self) -> float:
+        """Return the middle of where it came back."""
+        return (self.back_low + self.back_high) / 2
+
+    @property
+    def hysteresis(self) -> tuple[float, float]:
+        """Return how far the two directions lie apart at the low and at the high edge."""
+        return self.back_low - self.lost_low, self.lost_high - self.back_high
+
+
+def centre_of_edges(edges: Edges, *, step: float, carrier_hz: float) -> Centring:
+    """Return the middle of four edges, to a whole step; `carrier_hz` is in the edges' unit.
+
+    The mean of both directions' middles, each of which a drift between the walks would move its own
+    way; the width is that in which the link comes back by itself, the narrower one.
+    """
+    width = float(positive("step", step))
+    middle = (edges.outwards + edges.inwards) / 2
+    rounded = math.copysign(math.floor(abs(middle) / width + 0.5) * width, middle) + 0.0
+    rounded = min(max(rounded, edges.back_low), edges.back_high)
+    return Centring(
+        low_held_hz=edges.back_low,
+        high_held_hz=edges.back_high,
+        low_lost_hz=edges.lost_low,
+        high_lost_hz=edges.lost_high,
+        middle_hz=rounded,
+        half_width_hz=min(rounded - edges.back_low, edges.back_high - rounded),
+        step_hz=width,
+        carrier_hz=float(positive("carrier_hz", carrier_hz)),
+        apart_hz=max(abs(edges.outwards - edges.inwards) / 2, width / 2),
     )
 
 

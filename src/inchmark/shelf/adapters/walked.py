@@ -2,19 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from inchmark.studies.models import Study
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FailingStop:
+    """A stop at which a rig fell short of the study's rule, in words, and where its frames are seen."""
+
+    stop: str
+    words: str
+    url: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WalkedRigs:
-    """The slope of the paths walked, and how far each rig reaches by the study's rule [m], by letter."""
+    """The slope of the paths walked; by letter how far each rig reaches [m], and where it falls short."""
 
     exponent: float | None = None
     words: str = ""
     ranges_m: Mapping[str, float] = field(default_factory=dict)
+    failing: Mapping[str, Sequence[FailingStop]] = field(default_factory=dict)
 
 
 Source = Callable[[Study], WalkedRigs | None]

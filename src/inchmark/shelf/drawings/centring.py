@@ -23,8 +23,16 @@ class CentringDrawing:
     middle_x: float | None
 
 
-def centring_drawing(steps: Sequence[OffsetStep], found: Centring | None) -> CentringDrawing:
-    """Return a centring laid out; steps go up with the offset."""
+def centring_drawing(
+    steps: Sequence[OffsetStep], found: Centring | None, *, own_steps: float = 0.0
+) -> CentringDrawing | None:
+    """Return a centring laid out; steps go up with the offset. None where no frames were counted.
+
+    `own_steps` is how much one of the module's own steps is, 0 for offsets in Hz.
+    """
+    if not steps:
+        return None
+    unit = own_steps or 1e3
     offsets = [step.offset_hz for step in steps]
     x = Axis(low=offsets[0], high=offsets[-1], start=0, end=WIDTH)
     y = Axis(low=0, high=1, start=HEIGHT, end=0)
@@ -35,7 +43,7 @@ def centring_drawing(steps: Sequence[OffsetStep], found: Centring | None) -> Cen
             height=HEIGHT,
             left=44,
             top=12,
-            x_ticks=x.ticks(sorted(marked), lambda hz: number(hz / 1e3).removesuffix(".0")),
+            x_ticks=x.ticks(sorted(marked), lambda hz: number(hz / unit).removesuffix(".0")),
             y_ticks=y.ticks((1, 0.5, 0), lambda share: f"{100 * share:.0f} %"),
         ),
         dots=tuple((x.at(step.offset_hz), y.at(step.heard / step.sent)) for step in steps),

@@ -198,19 +198,81 @@ class CentringForm(RigCheckForm):
         required=False,
         help_text="So that a saturated receiver is noticed; stand far enough apart.",
     )
+    hz_per_step = QuantityField(
+        "Hz",
+        bare_unit="Hz",
+        required=False,
+        label="Hz a step, if known",
+        help_text="Of the module’s own steps.",
+    )
     steps = RowsField(
         [Column("offset", "Hz", "kHz"), Column("sent", COUNT), Column("heard", COUNT)],
-        required=True,
         label="Steps",
-        help_text="One line an offset: kHz, frames sent, frames heard. Step down until the link is lost, then up.",
+        help_text="One line an offset: kHz (or the step’s number), frames sent, heard. Down until the link is lost, then up.",
     )
+    lost_low = forms.FloatField(required=False, label="Going down, lost at")
+    back_low = forms.FloatField(required=False, label="coming up, back at")
+    back_high = forms.FloatField(required=False, label="Coming down, back at")
+    lost_high = forms.FloatField(required=False, label="going up, lost at")
 
     class Meta:
         model = Centring
-        fields = ["rig", "unit", "sender", "checked_on", "level_dbm", "drift_ppm", "steps"]
+        fields = [
+            "rig",
+            "unit",
+            "sender",
+            "checked_on",
+            "level_dbm",
+            "drift_ppm",
+            "in_steps",
+            "hz_per_step",
+            "steps",
+        ]
         widgets = {"checked_on": _DATE}
-        labels = {"drift_ppm": "Both crystals, tolerance and temperature (ppm)"}
+        labels = {
+            "drift_ppm": "Both crystals, tolerance and temperature (ppm)",
+            "in_steps": "Offsets are in the module’s own steps",
+        }
         help_texts = {"drift_ppm": "Two of ±10 ppm may be 20 ppm apart."}
+
+    EDGES = ("lost_low", "back_low", "back_high", "lost_high")
+
+    def counted(self) -> list[forms.BoundField]:
+        """Return the fields that are not edges."""
+        return [field for field in self if field.name not in self.EDGES]
+
+    def edges(self) -> list[forms.BoundField]:
+        """Return the fields of the edges."""
+        return [self[name] for name in self.EDGES]
+
+    def clean(self) -> dict[str, Any]:
+        """Take steps or all four edges; numbers are kHz, or the module's own steps."""
+        found = super().clean() or {}
+        typed = [found.get(name) for name in self.EDGES]
+        scale = 1.0 if found.get("in_steps") else 1e3
+        if any(one is not None for one in typed):
+            for name, one in zip(self.EDGES, typed, strict=True):
+                if one is None and name not in self.errors:
+                    self.add_error(name, "Give all four edges.")
+            if found.get("steps"):
+                self.add_error(
+                    "steps", "Give steps with their frames, or the four edges, not both."
+                )
+            self.instance.edges = [scale * one for one in typed if one is not None]
+            found["steps"] = []
+        elif not found.get("steps") and "steps" not in self.errors:
+            self.add_error("steps", "Give steps with their frames, or the four edges below.")
+        elif found.get("in_steps"):  # a bare number was taken for kHz
+            found["steps"] = [[offset / 1e3, n, k] for offset, n, k in found["steps"]]
+        return found
+
+
+class FollowForm(forms.Form):
+    """Something done after a centring, with frames counted at the middle."""
+
+    key = forms.CharField(max_length=70)
+    sent = forms.IntegerField(min_value=0, max_value=1_000_000, required=False)
+    heard = forms.IntegerField(min_value=0, max_value=1_000_000, required=False)
 
 
 class CloseRangeForm(RigCheckForm):

@@ -105,13 +105,20 @@ class Centring(models.Model):
     checked_on = models.DateField("date")
     level_dbm = models.FloatField("level on the carrier", null=True, blank=True)
     drift_ppm = models.FloatField("both crystals may drift", default=20.0)
-    steps = models.JSONField()  # [offset Hz, sent, heard]
+    in_steps = models.BooleanField("offsets are in the module’s own steps", default=False)
+    hz_per_step = models.FloatField("Hz a step", null=True, blank=True)
+    steps = models.JSONField(default=list, blank=True)  # [offset Hz, or steps; sent, heard]
+    # [lost going down, back coming up, back coming down, lost going up], in the same unit
+    edges = models.JSONField(default=list, blank=True)
+    # what was done about it, by its key: when, by whom, and what came of it
+    done = models.JSONField(default=dict, editable=False)
 
     objects = ShelfQuerySet.as_manager()
 
     class Meta:
         ordering = ["checked_on", "pk"]
         constraints = [
+            bounded("centring", "hz_per_step", 0.001, 1e9, "Hz"),
             bounded("centring", "level_dbm", -180, 30, "dBm"),
             bounded("centring", "drift_ppm", 0, 1000, "ppm"),
         ]

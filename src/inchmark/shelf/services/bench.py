@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from django.core.exceptions import ValidationError
 from django.db import models, transaction
 
 from inchmark.core.bench.close_range import ANSWERS, TREE
 from inchmark.formats.current_trace import read_current
 from inchmark.shelf.adapters import traces
-from inchmark.shelf.adapters.bench import core_steps
+from inchmark.shelf.adapters.bench import core_edges, core_steps
 from inchmark.shelf.drawings import traces as outlines
+from inchmark.shelf.figures.centring import MIDDLE, STOP, TODO
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.shelf.services.conducted import leave_ladder
 from inchmark.studies.models import Study
 
+LONGEST_KEY = 70
 TRACE_LIMIT_BYTES = 24 * 1024 * 1024
 
 
@@ -25,8 +29,35 @@ def keep_centring(study: Study, check: Centring) -> Centring:
         core_steps(check)
     except ValueError as wrong:
         raise ValidationError({"steps": f"{wrong}."}) from wrong
+    try:
+        core_edges(check)
+    except ValueError as wrong:
+        raise ValidationError(f"{str(wrong)[0].upper()}{str(wrong)[1:]}.") from wrong
     check.full_clean()
     check.save()
+    return check
+
+
+@transaction.atomic
+def follow_centring(
+    check: Centring, key: str, *, by: str, on: date, sent: int | None, heard: int | None
+) -> Centring:
+    """Keep that something was done after a centring; done again it stands anew.
+
+    Raises
+    ------
+    ValidationError
+        It is none of the things to do, or the frames counted at the middle are none.
+    """
+    if key not in TODO and not (key.startswith(STOP) and len(key) < LONGEST_KEY):
+        raise ValidationError("That is none of the things to do after a centring.")
+    if key == MIDDLE and (not sent or heard is None or heard > sent):
+        raise ValidationError("At the middle count frames: how many were sent, how many heard.")
+    done: dict[str, object] = {"on": on.isoformat(), "by": by}
+    if sent:
+        done |= {"sent": sent, "heard": heard or 0}
+    check.done = {**check.done, key: done}
+    check.save(update_fields=["done"])
     return check
 
 

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django import forms
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
@@ -13,12 +14,14 @@ from inchmark.pages.keeping import done, kept, posted, posted_files
 from inchmark.pages.parts import go_to, streamed
 from inchmark.people.services.rates import at_most
 from inchmark.shelf import services
+from inchmark.shelf.adapters.bench import own_step
+from inchmark.shelf.adapters.walked import walked_rigs
 from inchmark.shelf.drawings.centring import centring_drawing
 from inchmark.shelf.drawings.traces import outline_of, trace_frame
 from inchmark.shelf.figures.centring import centring_result
 from inchmark.shelf.figures.close_range import close_range_results
 from inchmark.shelf.figures.traces import trace_figures
-from inchmark.shelf.forms.bench import CentringForm, CloseRangeForm, TraceForm
+from inchmark.shelf.forms.bench import CentringForm, CloseRangeForm, FollowForm, TraceForm
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
@@ -60,11 +63,36 @@ def centrings(request: HttpRequest, study_id: int) -> HttpResponse:
     if kept(form, lambda: services.bench.keep_centring(study, form.instance)):
         return go_to(request, "shelf:centrings", study.pk)
     found = study.centrings.select_related("rig").order_by("-checked_on", "-pk")
+    failing = walked_rigs(study).failing
     checks = [
-        (check, result, centring_drawing(result.steps, result.found))
-        for check, result in ((check, centring_result(check)) for check in found)
+        (check, result, centring_drawing(result.steps, result.found, own_steps=own_step(check)))
+        for check, result in (
+            (check, centring_result(check, failing.get(check.rig.letter, ()))) for check in found
+        )
     ]
     return _show(request, study, "centrings", form, {"checks": checks})
+
+
+@require_POST
+@login_required
+def centring_follow(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+    """Keep that something was done after a centring."""
+    check = get_object_or_404(
+        Centring.objects.editable_by(request.user), pk=check_id, study_id=study_id
+    )
+    form = FollowForm(request.POST)
+    if form.is_valid():
+        said = form.cleaned_data
+        done(
+            request,
+            lambda: services.bench.follow_centring(
+                check, said["key"], by=str(request.user), on=timezone.localdate(),
+                sent=said["sent"], heard=said["heard"],
+            ),
+        )  # fmt: skip
+    else:
+        messages.error(request, "Frames are counted in whole numbers from 0 to 1,000,000.")
+    return go_to(request, "shelf:centrings", study_id)
 
 
 @require_http_methods(["GET", "POST"])
