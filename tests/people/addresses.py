@@ -179,6 +179,7 @@ def everything(study: Study) -> dict[str, object]:
         "check_id": {
             "shelf:close-range-answer": close.pk,
             "shelf:centring-follow": checks["centrings"].pk,
+            "shelf:close-range-finding": close.pk,
             "shelf:trace-file": trace.pk,
             "shelf:ladder-use": ladder.pk,
         },

@@ -20,6 +20,7 @@ from inchmark.shelf.models import (
     ConductedCheck,
     CurrentTrace,
     Module,
+    Unit,
 )
 from inchmark.shelf.services.parts import save_part
 from inchmark.shelf.services.rigs import save_rig
@@ -175,7 +176,7 @@ def test_three_good_units_teach_the_window(owner_client, study):
     found = dict(close_range_results(list(CloseRange.objects.all())))
     bad = CloseRange.objects.get(unit="4")
     assert not found[bad].passes
-    assert found[bad].off_db < 0
+    assert found[bad].judged[0].off_db < 0
 
 
 def test_the_fault_tree_walks_to_the_part_at_fault(owner_client, study):
@@ -189,7 +190,59 @@ def test_the_fault_tree_walks_to_the_part_at_fault(owner_client, study):
     html = owner_client.post(answer, {"question": "moon", "answer": "same"}, follow=True)
     assert "no question of the fault tree" in make.html(html)
     check.refresh_from_db()
-    assert check.answers == {"antenna": "same", "receiver": "came right"}
+    told = {key: what["answer"] for key, what in check.answers.items()}
+    assert told == {"antenna": "same", "receiver": "came right"}
+
+
+def test_the_swaps_keep_what_was_swapped_and_end_in_a_finding_on_the_unit(owner_client, study):
+    module = save_part(study, Module(name="Dulse L8"))
+    unit = save_part(study, Unit(module=module, serial="L8-40"))
+    close(owner_client, study, "L8-40", -60)
+    check = CloseRange.objects.get()
+    answer = reverse("shelf:close-range-answer", args=[study.pk, check.pk])
+    finding = reverse("shelf:close-range-finding", args=[study.pk, check.pk])
+    early = make.html(owner_client.post(finding, follow=True))
+    assert "point to nothing yet" in early
+    said = {
+        "question": "antenna",
+        "answer": "same",
+        "swapped": "whip for whip",
+        "gave_dbm": "-59 dBm",
+    }
+    assert "whip for whip: −59.0 dBm" in make.html(owner_client.post(answer, said, follow=True))
+    wrong = said | {"gave_dbm": "soon"}
+    assert "soon" in make.html(owner_client.post(answer, wrong, follow=True))
+    for question in ("receiver", "transmitter", "supply"):
+        owner_client.post(answer, {"question": question, "answer": "same"})
+    html = make.html(
+        owner_client.post(answer, {"question": "driver", "answer": "came right"}, follow=True)
+    )
+    assert "The answers point to a motor driver." in html
+    assert "Kept as a finding on unit L8-40" in make.html(owner_client.post(finding, follow=True))
+    unit.refresh_from_db()
+    assert unit.note == "close range 12 Nov 2026: The answers point to a motor driver."
+
+
+def test_a_window_of_ones_own_judges_parallel_and_crossed_apart(owner_client, study):
+    own = {"low_dbm": "-35", "high_dbm": "-8", "crossed_low_dbm": "-60", "crossed_high_dbm": "-40"}
+    crossed = {"crossed_dbm": "-50", "crossed_distance_m": "1 m", "distance_m": "0.5 m"}
+    html = make.html(close(owner_client, study, "1", -20, **own, **crossed))
+    assert "1 passes" in html
+    assert "parallel −20.0 dBm, window −35.0 … −8.0" in html
+    assert "Crossed at 1 m: window one’s own" in html
+    assert "Crossing the antennas costs" not in html  # not at one distance
+    half = make.html(close(owner_client, study, "2", -20, low_dbm="-35"))
+    assert "needs both its ends" in half
+    turned = make.html(close(owner_client, study, "2", -20, low_dbm="-8", high_dbm="-35"))
+    assert "the weaker first" in turned
+
+
+def test_crossed_alone_is_judged_by_a_window_or_not_at_all(owner_client, study):
+    html = make.html(close(owner_client, study, "1", "", crossed_dbm="-50"))
+    assert "1 is not judged" in html
+    assert "learn it from three good units" in html
+    none = make.html(close(owner_client, study, "2", ""))
+    assert "antennas parallel, crossed, or both" in none
 
 
 def test_crossed_antennas_that_lose_little_are_odd(owner_client, study):

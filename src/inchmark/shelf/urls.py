@@ -46,6 +46,11 @@ BENCH = [
     path(
         "close-ranges/<int:check_id>/answer/", bench.close_range_answer, name="close-range-answer"
     ),
+    path(
+        "close-ranges/<int:check_id>/finding/",
+        bench.close_range_finding,
+        name="close-range-finding",
+    ),
     path("traces/", bench.traces, name="traces"),
     path("traces/<int:check_id>/file/", bench.trace_file, name="trace-file"),
     path("checks/<str:page>/<int:check_id>/remove/", bench.check_remove, name="check-remove"),

@@ -76,15 +76,18 @@ def learned_window(levels_dbm: Sequence[float]) -> Window | None:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CloseReading:
-    """Level with antennas parallel and, if tried, crossed [dBm]."""
+    """Level with antennas parallel, crossed, or both [dBm]; `alike` tells whether at one distance."""
 
-    parallel_dbm: float
+    parallel_dbm: float | None = None
     crossed_dbm: float | None = None
+    alike: bool = True
 
     @property
     def crossing_costs_db(self) -> float | None:
-        """Return what crossing costs [dB]."""
-        return None if self.crossed_dbm is None else self.parallel_dbm - self.crossed_dbm
+        """Return what crossing costs [dB], where both were read at one distance."""
+        if self.crossed_dbm is None or self.parallel_dbm is None or not self.alike:
+            return None
+        return self.parallel_dbm - self.crossed_dbm
 
     @property
     def crossing_odd(self) -> bool:
@@ -108,6 +111,26 @@ TREE = (
     ),
     SwapQuestion("receiver", "Swap the receiver for another unit.", "the receiver"),
     SwapQuestion("transmitter", "Swap the transmitter for another unit.", "the transmitter"),
+    SwapQuestion(
+        "supply",
+        "Run the board from another supply, with a short lead of its own.",
+        "the supply or its lead",
+    ),
+    SwapQuestion(
+        "driver",
+        "Switch off motors and their driver, or move it away from the antenna.",
+        "a motor driver",
+    ),
+    SwapQuestion(
+        "tip",
+        "Bring the antenna’s tip out of the frame, and away from other wires.",
+        "the antenna’s tip inside the frame",
+    ),
+    SwapQuestion(
+        "ground",
+        "Turn the antenna upright, and lift it off ground, water and wet grass.",
+        "how it stands to the ground or water",
+    ),
     SwapQuestion("metal", "Move both ends away from metal, tables and hands.", "metal nearby"),
     SwapQuestion(
         "noise",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from inchmark.core.bench.close_range import (
@@ -15,22 +15,59 @@ from inchmark.core.bench.close_range import (
     predicted_window,
     verdict,
 )
+from inchmark.core.wording import number
 from inchmark.shelf.adapters.ends import carried_end, fixed_end
 from inchmark.shelf.models import CloseRange
+
+PARALLEL, CROSSED = "parallel", "crossed"
+OWN = "one’s own, as typed"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Judged:
+    """A reading against its window: level [dBm], how far outside [dB]; no window where none is known."""
+
+    how: str
+    level_dbm: float
+    distance_m: float
+    window: Window | None
+
+    @property
+    def off_db(self) -> float:
+        """Return how far outside the window it lies [dB]; 0 inside, below 0 too weak."""
+        if self.window is None:
+            return 0.0
+        low, high = self.window.low_dbm, self.window.high_dbm
+        return min(self.level_dbm - low, 0.0) or max(self.level_dbm - high, 0.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answered:
+    """A question of the fault tree with what was swapped and what it gave."""
+
+    question: SwapQuestion
+    answer: str
+    swapped: str
+    gave: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CloseRangeResult:
-    """Whether a pair passes, its window, what crossing cost, and where the fault tree stands."""
+    """Whether a pair passes, its windows, what crossing cost, and where the fault tree stands."""
 
-    window: Window
+    judged: list[Judged]
     passes: bool
-    off_db: float  # how far outside the window; 0 inside
+    known: bool  # whether there was a window to judge by
     reading: CloseReading
     overdriven: bool
     question: SwapQuestion | None
-    answered: list[tuple[SwapQuestion, str]]
+    answered: list[Answered]
     verdict: str
+
+    @property
+    def window(self) -> Window:
+        """Return the first window there is."""
+        return next(one.window for one in self.judged if one.window)
 
 
 def close_range_results(checks: Sequence[CloseRange]) -> list[tuple[CloseRange, CloseRangeResult]]:
@@ -39,33 +76,79 @@ def close_range_results(checks: Sequence[CloseRange]) -> list[tuple[CloseRange, 
 
 
 def _reading(check: CloseRange, checks: Sequence[CloseRange]) -> CloseRangeResult:
-    window = _learned(check, checks) or _predicted(check)
-    level = check.parallel_dbm
-    off = min(level - window.low_dbm, 0.0) or max(level - window.high_dbm, 0.0)
+    judged = [
+        Judged(how=how, level_dbm=level, distance_m=_distance(check, how),
+               window=_window(check, checks, how))
+        for how in (PARALLEL, CROSSED)
+        if (level := _level(check, how)) is not None
+    ]  # fmt: skip
+    known = any(one.window for one in judged)
     module = check.rig.module_part
     ceiling = module.rssi_high_dbm if module else None
+    plain = {key: _answer(what) for key, what in check.answers.items()}
     return CloseRangeResult(
-        window=window,
-        passes=window.holds(level),
-        off_db=off,
-        reading=CloseReading(parallel_dbm=level, crossed_dbm=check.crossed_dbm),
-        overdriven=ceiling is not None and window.high_dbm > ceiling,
-        question=next_question(check.answers),
-        answered=[(q, check.answers[q.key]) for q in TREE if q.key in check.answers],
-        verdict=verdict(check.answers),
+        judged=judged,
+        passes=known and all(one.off_db == 0 for one in judged),
+        known=known,
+        reading=CloseReading(
+            parallel_dbm=check.parallel_dbm,
+            crossed_dbm=check.crossed_dbm,
+            alike=_distance(check, PARALLEL) == _distance(check, CROSSED),
+        ),
+        overdriven=ceiling is not None
+        and any(one.window and one.window.high_dbm > ceiling for one in judged),
+        question=next_question(plain),
+        answered=[_answered(q, check.answers[q.key]) for q in TREE if q.key in check.answers],
+        verdict=verdict(plain),
     )
 
 
-def _learned(check: CloseRange, checks: Sequence[CloseRange]) -> Window | None:
+def _answer(what: Mapping[str, object] | str) -> str:
+    return what if isinstance(what, str) else str(what.get("answer", ""))
+
+
+def _answered(question: SwapQuestion, what: Mapping[str, object] | str) -> Answered:
+    said: Mapping[str, object] = {} if isinstance(what, str) else what
+    gave = said.get("gave_dbm")
+    return Answered(
+        question=question,
+        answer=_answer(what),
+        swapped=str(said.get("swapped") or ""),
+        gave="" if gave is None else f"{number(float(str(gave)))} dBm",
+    )
+
+
+def _level(check: CloseRange, how: str) -> float | None:
+    return check.parallel_dbm if how == PARALLEL else check.crossed_dbm
+
+
+def _distance(check: CloseRange, how: str) -> float:
+    return check.distance_m if how == PARALLEL else check.crossed_distance_m or check.distance_m
+
+
+def _window(check: CloseRange, checks: Sequence[CloseRange], how: str) -> Window | None:
+    """Return the window of a reading: one's own, the learned one, or for parallel free space's."""
+    low, high = (
+        (check.low_dbm, check.high_dbm)
+        if how == PARALLEL
+        else (check.crossed_low_dbm, check.crossed_high_dbm)
+    )
+    if low is not None and high is not None:
+        return Window(low_dbm=low, high_dbm=high, source=OWN)
+    return _learned(check, checks, how) or (_predicted(check) if how == PARALLEL else None)
+
+
+def _learned(check: CloseRange, checks: Sequence[CloseRange], how: str) -> Window | None:
     """Return the window good units of the same kind taught at the same distance and power."""
-    kind = _kind(check)
-    alike = [one for one in checks if one.good and one.pk != check.pk and _kind(one) == kind]
-    return learned_window([one.parallel_dbm for one in alike])
+    kind = _kind(check, how)
+    alike = [one for one in checks if one.good and one.pk != check.pk and _kind(one, how) == kind]
+    levels = [_level(one, how) for one in alike]
+    return learned_window([level for level in levels if level is not None])
 
 
-def _kind(check: CloseRange) -> tuple[object, ...]:
+def _kind(check: CloseRange, how: str) -> tuple[object, ...]:
     rig = check.rig
-    return (rig.module, rig.antenna, rig.fixed_antenna, check.distance_m, check.power_dbm)
+    return (rig.module, rig.antenna, rig.fixed_antenna, _distance(check, how), check.power_dbm)
 
 
 def _predicted(check: CloseRange) -> Window:

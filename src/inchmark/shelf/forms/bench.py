@@ -280,8 +280,15 @@ class CloseRangeForm(RigCheckForm):
 
     distance_m = QuantityField("m", label="Distance", help_text="A few metres, always the same.")
     power_dbm = PowerField(label="Transmit power, turned down")
-    parallel_dbm = PowerField(label="RSSI, antennas parallel")
+    parallel_dbm = PowerField(label="RSSI, antennas parallel", required=False)
     crossed_dbm = PowerField(label="RSSI, antennas crossed", required=False)
+    crossed_distance_m = QuantityField(
+        "m", label="Distance when crossed", required=False, help_text="Empty: the same."
+    )
+    low_dbm = PowerField(label="Window from", required=False)
+    high_dbm = PowerField(label="Window to", required=False)
+    crossed_low_dbm = PowerField(label="Crossed, from", required=False)
+    crossed_high_dbm = PowerField(label="Crossed, to", required=False)
 
     class Meta:
         model = CloseRange
@@ -293,9 +300,42 @@ class CloseRangeForm(RigCheckForm):
             "power_dbm",
             "parallel_dbm",
             "crossed_dbm",
+            "crossed_distance_m",
             "good",
+            "low_dbm",
+            "high_dbm",
+            "crossed_low_dbm",
+            "crossed_high_dbm",
         ]
         widgets = {"checked_on": _DATE}
+
+    OWN = ("low_dbm", "high_dbm", "crossed_low_dbm", "crossed_high_dbm")
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for both ends of a window."""
+        found = super().clean() or {}
+        for low, high in (self.OWN[:2], self.OWN[2:]):
+            if (found.get(low) is None) != (found.get(high) is None) and not self.errors:
+                lacking = low if found.get(low) is None else high
+                self.add_error(lacking, "A window of one’s own needs both its ends.")
+        return found
+
+    def measured(self) -> list[forms.BoundField]:
+        """Return the fields that are no window."""
+        return [field for field in self if field.name not in self.OWN]
+
+    def windows(self) -> list[forms.BoundField]:
+        """Return the fields of a window of one's own."""
+        return [self[name] for name in self.OWN]
+
+
+class AnswerForm(forms.Form):
+    """An answer to a question of the fault tree: what was swapped and what it gave."""
+
+    question = forms.CharField(max_length=20)
+    answer = forms.CharField(max_length=20)
+    swapped = forms.CharField(max_length=80, required=False)
+    gave_dbm = PowerField(required=False)
 
 
 class TraceForm(RigCheckForm):

@@ -136,14 +136,22 @@ class CloseRange(models.Model):
     checked_on = models.DateField("date")
     distance_m = models.FloatField("distance", default=3.0)
     power_dbm = models.FloatField("transmit power", default=0.0)
-    parallel_dbm = models.FloatField("RSSI, antennas parallel")
+    parallel_dbm = models.FloatField("RSSI, antennas parallel", null=True, blank=True)
     crossed_dbm = models.FloatField("RSSI, antennas crossed", null=True, blank=True)
+    crossed_distance_m = models.FloatField("distance when crossed", null=True, blank=True)
+    # windows of one's own; empty where free space or good units tell
+    low_dbm = models.FloatField("window from", null=True, blank=True)
+    high_dbm = models.FloatField("window to", null=True, blank=True)
+    crossed_low_dbm = models.FloatField("window crossed, from", null=True, blank=True)
+    crossed_high_dbm = models.FloatField("window crossed, to", null=True, blank=True)
     good = models.BooleanField(
         "a unit known to be good",
         default=False,
         help_text="Three good ones teach the window for this rig's module and antenna.",
     )
-    answers = models.JSONField(default=dict, editable=False)  # question -> answer of the fault tree
+    # question of the fault tree -> answer, what was swapped, what it gave [dBm]
+    answers = models.JSONField(default=dict, editable=False)
+    finding = models.CharField(max_length=200, blank=True, editable=False)  # kept on the unit
 
     objects = ShelfQuerySet.as_manager()
 
@@ -154,6 +162,29 @@ class CloseRange(models.Model):
             bounded("close", "power_dbm", -60, 60, "dBm"),
             bounded("close", "parallel_dbm", -180, 30, "dBm"),
             bounded("close", "crossed_dbm", -180, 30, "dBm"),
+            bounded("close", "crossed_distance_m", 0.05, 100, "m"),
+            bounded("close", "low_dbm", -180, 30, "dBm"),
+            bounded("close", "high_dbm", -180, 30, "dBm"),
+            bounded("close", "crossed_low_dbm", -180, 30, "dBm"),
+            bounded("close", "crossed_high_dbm", -180, 30, "dBm"),
+            models.CheckConstraint(
+                name="close_reads_something",
+                condition=models.Q(parallel_dbm__isnull=False)
+                | models.Q(crossed_dbm__isnull=False),
+                violation_error_message="Give the RSSI with the antennas parallel, crossed, or both.",
+            ),
+            models.CheckConstraint(
+                name="close_window_ascends",
+                condition=(
+                    models.Q(low_dbm__isnull=True, high_dbm__isnull=True)
+                    | models.Q(low_dbm__lt=models.F("high_dbm"))
+                )
+                & (
+                    models.Q(crossed_low_dbm__isnull=True, crossed_high_dbm__isnull=True)
+                    | models.Q(crossed_low_dbm__lt=models.F("crossed_high_dbm"))
+                ),
+                violation_error_message="A window of one’s own needs both ends, the weaker first, like −35 to −8 dBm.",
+            ),
         ]
 
     def __str__(self) -> str:

@@ -71,14 +71,47 @@ def keep_close_range(study: Study, check: CloseRange) -> CloseRange:
 
 
 @transaction.atomic
-def answer_question(check: CloseRange, question: str, answer: str) -> CloseRange:
+def answer_question(
+    check: CloseRange,
+    question: str,
+    answer: str,
+    *,
+    swapped: str = "",
+    gave_dbm: float | None = None,
+) -> CloseRange:
     """Keep what a swap did; an answer given again replaces the old one and those after it."""
     keys = [one.key for one in TREE]
     if question not in keys or answer not in ANSWERS:
         raise ValidationError("That is no question of the fault tree, or no answer to it.")
     before = keys[: keys.index(question)]
-    check.answers = {k: v for k, v in check.answers.items() if k in before} | {question: answer}
+    what = {"answer": answer, "swapped": swapped, "gave_dbm": gave_dbm}
+    check.answers = {k: v for k, v in check.answers.items() if k in before} | {question: what}
     check.save(update_fields=["answers"])
+    return check
+
+
+@transaction.atomic
+def keep_finding(check: CloseRange, words: str) -> CloseRange:
+    """Keep what a close-range check ended in, on the check and on the unit it was made with.
+
+    Raises
+    ------
+    ValidationError
+        There is no verdict yet, or the check names no unit of the study.
+    """
+    if not words:
+        raise ValidationError("The swaps point to nothing yet. Go on with them first.")
+    unit = check.study.units.filter(serial=check.unit).first() if check.unit else None
+    if unit is None:
+        raise ValidationError(
+            f"The study has no unit “{check.unit}”. Put it on the shelf under Units, so that the finding stays with it."
+        )
+    check.finding = words[:200]
+    check.save(update_fields=["finding"])
+    said = f"close range {check.checked_on:%-d %b %Y}: {words}"
+    if said not in unit.note:
+        unit.note = f"{said} {unit.note}".strip()[:300]
+        unit.save(update_fields=["note"])
     return check
 
 

@@ -21,7 +21,13 @@ from inchmark.shelf.drawings.traces import outline_of, trace_frame
 from inchmark.shelf.figures.centring import centring_result
 from inchmark.shelf.figures.close_range import close_range_results
 from inchmark.shelf.figures.traces import trace_figures
-from inchmark.shelf.forms.bench import CentringForm, CloseRangeForm, FollowForm, TraceForm
+from inchmark.shelf.forms.bench import (
+    AnswerForm,
+    CentringForm,
+    CloseRangeForm,
+    FollowForm,
+    TraceForm,
+)
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
@@ -114,8 +120,22 @@ def close_range_answer(request: HttpRequest, study_id: int, check_id: int) -> Ht
     """Keep what a swap of the fault tree did."""
     found = CloseRange.objects.editable_by(request.user)
     check = get_object_or_404(found, pk=check_id, study_id=study_id)
-    question, answer = request.POST.get("question", ""), request.POST.get("answer", "")
-    done(request, lambda: services.bench.answer_question(check, question, answer))
+    form = AnswerForm(request.POST)
+    if form.is_valid():
+        done(request, lambda: services.bench.answer_question(check, **form.cleaned_data))
+    else:
+        messages.error(request, " ".join(str(w) for words in form.errors.values() for w in words))
+    return go_to(request, "shelf:close-ranges", study_id)
+
+
+@require_POST
+@login_required
+def close_range_finding(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+    """Keep what the swaps ended in on the unit."""
+    found = CloseRange.objects.editable_by(request.user)
+    check = get_object_or_404(found, pk=check_id, study_id=study_id)
+    ((_, result),) = close_range_results([check])
+    done(request, lambda: services.bench.keep_finding(check, result.verdict))
     return go_to(request, "shelf:close-ranges", study_id)
 
 
