@@ -13,7 +13,7 @@ from inchmark.core.airtime.setting import (
     problems,
     unusual,
 )
-from inchmark.core.console.reading import differences, read_string
+from inchmark.core.console.reading import ModuleLimits, beyond, differences, read_string
 from inchmark.core.console.template import TemplateError, read_template
 from tests import strategies as our
 
@@ -26,6 +26,43 @@ GFSK = {
     "preamble": 5,
 }
 CHIRP = {"modulation": "chirp", "frequency_hz": 868e6, "bandwidth_hz": 125e3, "payload_bytes": 16}
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "AT+RFCFG=8,7,3,14",
+        "+CFG: 8, 7, 3, 14 OK",
+        "radio1> set 8,7,3,14;",
+        "[8,7,3,14]",
+        'cfg="8,7,3,14" saved',
+        "$CFG,8,7,3,14*5C",
+    ],
+)
+def test_any_words_before_and_after_a_string_are_passed_over(text):
+    assert read_string(FOUR, text).values == read_string(FOUR, "8,7,3,14").values
+
+
+@pytest.mark.parametrize("text", ["1, 8, 7, 3, 14", "8, 7, 3, 14, 2", "8,7,3", "8 7 3 14 9 OK"])
+def test_a_value_too_many_or_few_is_never_passed_over(text):
+    with pytest.raises(TemplateError, match="does not fit"):
+        read_string(FOUR, text)
+
+
+def test_what_lies_beyond_the_module_is_told():
+    template = read_template("{frequency:MHz},{sf},{bw:kHz},{power}")
+    limits = ModuleLimits(power_dbm=(-9, 14), bands_hz=((863e6, 870e6),))
+    assert beyond(read_string(template, "868.1,9,125,14"), limits) == []
+    said = " ".join(beyond(read_string(template, "915,9,110,20"), limits))
+    assert "20 dBm is outside the module's -9 to 14 dBm" in said
+    assert "915 MHz is in none" in said
+    assert "110 kHz is no bandwidth" in said
+
+
+def test_a_field_that_is_not_there_is_doubted():
+    template = read_template("{sf},{bw:code},{cr:code},{preamble}")
+    said = " ".join(read_string(template, "9,7,1,0").unusual)
+    assert "Perhaps there is no preamble in this string" in said
 
 
 def test_the_short_spreading_factors_have_a_longer_sync_and_no_header_bits_in_the_first_block():

@@ -4,10 +4,14 @@ import json
 
 import pytest
 from django.urls import reverse
+from django.utils import timezone
 
+from inchmark.shelf.models import Module, Rig
+from inchmark.shelf.services.parts import save_part
 from inchmark.studies.models import Change
 from inchmark.walk.models import FrameFile, ReadBack
 from inchmark.walk.services import read_back
+from inchmark.walk.services.read_back import keep_read_back
 from tests import make
 
 
@@ -120,3 +124,33 @@ def test_the_page_of_a_walk_without_sources_says_how_to_bring_one(owner_client, 
     assert f"/api/walks/{walk.pk}/lines" in page
     serial = owner_client.get(reverse("walk:serial", args=[walk.study_id, walk.pk]))
     assert "Choose the port and read" in serial.content.decode()
+
+
+def test_read_backs_are_held_against_what_was_told_and_each_other(owner_client, study):
+    module = save_part(study, Module(name="Dulse L8", template="{sf},{bw:code},{cr:code},{power}"))
+    walk = make.walk(study)
+    rig = study.rigs.get()
+    Rig.objects.filter(pk=rig.pk).update(module_part=module)
+    by = make.owner(study)
+    for source in ("gate", "mast"):
+        walk.files.create(
+            name=f"{source}.log",
+            kind="api",
+            source=source,
+            source_start="1",
+            by=by,
+            said={"rig": "A"},
+        )
+    at = timezone.now()
+    kept = {"at": at, "by": by}
+    keep_read_back(walk, source="gate", asked="CFG=9,7,1,14", answered="OK\nCFG: 9,7,1,14", **kept)
+    keep_read_back(walk, source="mast", asked="CFG=9,7,1,14", answered="CFG: 8,7,1,10", **kept)
+    html = make.html(owner_client.get(reverse("walk:sources", args=[study.pk, walk.pk])))
+    assert "✓ as told" in html
+    assert "spreading factor: told 9, says 8" in html
+    assert "transmit power: told 14 dBm, says 10 dBm" in html
+    assert "differ:" in html
+    assert (
+        "spreading factor 8 and 9, must be the same" in html
+        or "spreading factor 9 and 8, must be the same" in html
+    )

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from inchmark.core.airtime.chirp import LOW_DATA_RATE_SYMBOL_TIME_S
+from inchmark.core.airtime.chirp import BANDWIDTHS_HZ, LOW_DATA_RATE_SYMBOL_TIME_S
 from inchmark.core.airtime.setting import carson_bandwidth_hz
 from inchmark.core.console.fields import FIELDS, Field
 from inchmark.core.console.template import Position, Template, TemplateError
@@ -94,9 +94,12 @@ def _unusual_values(template: Template, raw: list[str], named: list[Named]) -> I
     for position, one in zip([p for p in template.positions if p.field], named, strict=True):
         if one.field.is_usual(one.value):
             continue
-        how = "unusual" if one.field.is_legal(one.value) else "out of range"
-        words = f"{one.field.name.capitalize()} {one.shown} is {how}."
-        yield words + _swap_words(template, raw, position)
+        legal = one.field.is_legal(one.value)
+        words = f"{one.field.name.capitalize()} {one.shown} is {'unusual' if legal else 'out of range'}."
+        swapped = _swap_words(template, raw, position)
+        if not legal and not swapped:
+            swapped = f" Perhaps there is no {one.field.name} in this string, and the template takes another value for it."
+        yield words + swapped
 
 
 def _swap_words(template: Template, raw: list[str], position: Position) -> str:
@@ -157,6 +160,37 @@ class SettingDifference:
     theirs: str
     fatal: bool
     words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ModuleLimits:
+    """What a module can be set to: power [dBm], bands [Hz] (none known: empty)."""
+
+    power_dbm: tuple[float, float]
+    bands_hz: tuple[tuple[float, float], ...] = ()
+
+
+def beyond(reading: SettingsReading, limits: ModuleLimits) -> list[str]:
+    """Return what a string sets beyond its module, or to a bandwidth that no chirp radio has."""
+    values, found = reading.values, []
+    low, high = limits.power_dbm
+    power = values.get("power")
+    if power is not None and not low <= power <= high:
+        found.append(f"{power:g} dBm is outside the module's {low:g} to {high:g} dBm.")
+    frequency, bands = values.get("frequency"), limits.bands_hz
+    if frequency is not None and bands and not any(a <= frequency <= b for a, b in bands):
+        found.append(f"{frequency / 1e6:g} MHz is in none of the module's bands.")
+    width = values.get("bw")
+    if (
+        "sf" in values
+        and width is not None
+        and not any(abs(width - one) <= 0.01 * one for one in BANDWIDTHS_HZ)
+    ):
+        known = ", ".join(f"{one / 1e3:.4g}" for one in BANDWIDTHS_HZ)
+        found.append(
+            f"{width / 1e3:.4g} kHz is no bandwidth of chirp spread spectrum: {known} kHz."
+        )
+    return found
 
 
 def differences(ours: SettingsReading, theirs: SettingsReading) -> list[SettingDifference]:

@@ -7,6 +7,7 @@ the usual codes, or codes of the module's own ("{bw:7=125k;8=250k}"). "{_}" skip
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from inchmark.core.console.fields import FIELDS, SCALES, SKIPPED, Field
@@ -16,6 +17,12 @@ _SUFFIX = {"k": 1e3, "M": 1e6, "G": 1e9}
 _NUMBER = re.compile(r"^([+-]?\d+(?:\.\d+)?)([kMG]?)$")
 _VALUE = r"\s*([^\s,;]+?)\s*"
 LONGEST = 200
+# where a string of values may begin after other words, and end before others
+_BEFORE, _AFTER = (
+    re.compile(r"[=:>,\[({\"']\s*|\s+|[A-Za-z]+(?=[-+]?\d)"),
+    re.compile(r"[\])}\"';*#<!\s]|,(?=\s*[A-Za-z])"),
+)
+MOST_CUTS = 40
 
 
 class TemplateError(ValueError):
@@ -73,13 +80,65 @@ class Template:
 
     def values(self, text: str) -> list[str]:
         """Return the raw values by position."""
-        found = self.pattern.match(text.strip()[:LONGEST])
-        if found:
-            return list(found.groups())
+        found = self._found(text.strip()[:LONGEST])
+        if found is not None:
+            return found
         count = len(re.findall(r"[^\s,;]+", text))
         raise TemplateError(
             f"“{text.strip()[:60]}” does not fit the template, which takes {len(self.positions)} values ({', '.join(self.names)}); {count} were found."
         )
+
+    def _found(self, text: str) -> list[str] | None:
+        """Return the values of a text, or of a stretch of it: consoles print words before and after.
+
+        The longest stretch that fits counts in which every value reads as its field; where none does
+        the longest that fits, so that the wrong value can be named.
+        """
+        fits: list[str] | None = None
+        for stretch in _stretches(text):
+            found = self.pattern.match(stretch)
+            if found is None:
+                continue
+            values = list(found.groups())
+            if self._reads(values):
+                return values
+            fits = fits or values
+        return fits
+
+    def _reads(self, values: list[str]) -> bool:
+        for position, written in zip(self.positions, values, strict=True):
+            if position.field is None:
+                continue
+            try:
+                position.read(written)
+            except TemplateError:
+                return False
+        return True
+
+
+def _are_words(text: str) -> bool:
+    """Tell whether what is left out holds no bare number: that would be a value, and shift all others."""
+    tokens = re.split(r"[\s,;]+", text)
+    return all(
+        any(c.isalpha() for c in one) or not any(c.isdigit() for c in one) or one[:1] in "*#"
+        for one in tokens
+        if one
+    )
+
+
+def _stretches(text: str) -> Iterator[str]:
+    """Yield a text, then what lies between its signs, the longest first."""
+    yield text
+    starts = [0, *(found.end() for found in _BEFORE.finditer(text))][:MOST_CUTS]
+    ends = [len(text), *(found.start() for found in _AFTER.finditer(text))][:MOST_CUTS]
+    pairs = [
+        (start, end)
+        for start in starts
+        for end in ends
+        if start < end and _are_words(text[:start]) and _are_words(text[end:])
+    ]
+    for start, end in sorted(pairs, key=lambda pair: pair[0] - pair[1]):
+        yield text[start:end].strip()
 
 
 def read_template(text: str) -> Template:

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from inchmark.core.console.reading import (
+    ModuleLimits,
     SettingDifference,
     SettingsReading,
+    beyond,
     differences,
     read_string,
 )
@@ -23,6 +25,7 @@ class Decoded:
     other: SettingsReading | None = None
     differences: list[SettingDifference] | None = None
     problem: str = ""
+    beyond: tuple[str, ...] = ()
 
 
 def decode(module: Module, text: str, other: str = "") -> Decoded:
@@ -32,12 +35,23 @@ def decode(module: Module, text: str, other: str = "") -> Decoded:
     try:
         template = read_template(module.template)
         reading = read_string(template, text)
+        over = tuple(beyond(reading, module_limits(module)))
         if not other.strip():
-            return Decoded(reading=reading)
+            return Decoded(reading=reading, beyond=over)
         theirs = read_string(template, other)
     except TemplateError as wrong:
         return Decoded(problem=str(wrong))
-    return Decoded(reading=reading, other=theirs, differences=differences(reading, theirs))
+    return Decoded(
+        reading=reading, other=theirs, differences=differences(reading, theirs), beyond=over
+    )
+
+
+def module_limits(module: Module) -> ModuleLimits:
+    """Return what a module can be set to."""
+    return ModuleLimits(
+        power_dbm=(module.power_low_dbm, module.power_high_dbm),
+        bands_hz=tuple((float(low), float(high)) for low, high in module.bands),
+    )
 
 
 def suggested_name(columns: dict[str, Any]) -> str:

@@ -17,6 +17,11 @@ from inchmark.shelf.forms.settings import ConsoleForm, SettingForm
 from inchmark.shelf.models import Module, Setting
 from inchmark.studies.access import reachable
 
+# what a string does not tell is left empty, for somebody to say
+UNKNOWN: dict[str, object] = dict.fromkeys(
+    ("frequency_hz", "power_dbm", "payload_bytes", "spreading_factor", "duty_cycle_percent")
+)
+
 
 @require_http_methods(["GET", "POST"])
 @login_required
@@ -29,7 +34,7 @@ def setting_add(request: HttpRequest, study_id: int, module_id: int) -> HttpResp
     if console.is_valid():
         decoded = decode(module, **console.cleaned_data)
         if decoded.reading:
-            start = columns_of(decoded.reading)
+            start = UNKNOWN | columns_of(decoded.reading)
             start["name"] = suggested_name(start)
             start["console"] = console.cleaned_data["text"]
     blank = Setting(module=module, study=module.study, spreading_factor=7)

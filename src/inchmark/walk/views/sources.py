@@ -13,6 +13,7 @@ from inchmark.studies.access import reachable
 from inchmark.studies.audit import leave_out, record
 from inchmark.walk.forms.lines import LINE_END, Lines
 from inchmark.walk.models import Walk
+from inchmark.walk.services.compared import compared
 from inchmark.walk.services.growing import SAID, append_lines
 from inchmark.walk.views.live import appended, refused, sent_of
 
@@ -24,12 +25,14 @@ POSTS_A_MINUTE = 600  # a page that reads a board sends what has come twice a se
 def sources(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
     """Show what sends into a walk and what boards answered; with how to bring in more."""
     walk = _walk(request, study_id, walk_id)
+    read_backs, ends = compared(walk)
     context = {
         "study": walk.study,
         "room": "walk",
         "walk": walk,
         "sources": walk.files.exclude(source=""),
-        "read_backs": walk.read_backs.all(),
+        "read_backs": read_backs,
+        "ends": ends,
         "door": request.build_absolute_uri(reverse("api:add_lines", args=[walk.pk])),
     }
     return render(request, "walk/sources.html", context)
