@@ -16,7 +16,15 @@ from inchmark.core.bench.close_range import (
     predicted_window,
     verdict,
 )
-from inchmark.core.bench.current_trace import RECEIVE, SLEEP, TRANSMIT, WAKE, read_trace
+from inchmark.core.bench.current_trace import (
+    RECEIVE,
+    SLEEP,
+    TRANSMIT,
+    WAKE,
+    Corrections,
+    read_trace,
+)
+from inchmark.core.bench.hidden_levels import likeliest
 from inchmark.core.budget import End, EndName
 
 
@@ -210,3 +218,47 @@ def test_sleep_is_found_under_a_meter_as_noisy_as_the_sleep_current(share):
     assert found.state("sleep").time_s == pytest.approx(15.0, abs=0.01)
     assert found.sleep_a == pytest.approx(3e-6, rel=0.03)
     assert found.load(5.08).average_current_a == pytest.approx(current.mean(), rel=1e-3)
+
+
+@pytest.mark.parametrize("offset_a", [-4e-6, 0.0, 5e-6])
+def test_states_survive_a_noisy_meter_with_an_offset(offset_a):
+    """A quarter of each level as noise, and a meter that reads beside: times to a hundredth."""
+    random = np.random.default_rng(11)
+    time_s, clean = trace(messages=4, noise=0.0)
+    noisy = clean * (1 + 0.25 * random.standard_normal(len(clean))) + offset_a
+    found = read_trace(time_s, noisy, corrections=Corrections(offset_a=offset_a))
+    assert found.messages == 4
+    assert found.state(TRANSMIT).time_s / 4 == pytest.approx(0.050, rel=0.01)
+    assert found.state(TRANSMIT).runs == 4
+    assert found.state(RECEIVE).time_s / 4 == pytest.approx(0.030, rel=0.02)
+    assert found.sleep_a == pytest.approx(2e-6, rel=0.05)
+
+
+def test_flicker_over_a_boundary_is_one_stretch():
+    """Levels 1.5 noise apart at the boundary: without the changes' cost each crossing were a run."""
+    random = np.random.default_rng(3)
+    truth = np.repeat([0, 1, 0, 1, 0], [400, 300, 500, 200, 400])
+    current = np.where(truth == 1, 2e-3, 1e-3) + 0.4e-3 * random.standard_normal(truth.size)
+    level = (current > 1.5e-3).astype(np.int64)
+    assert np.count_nonzero(np.diff(level)) > 100
+    found = likeliest(current, level, 2, 0.4e-3)
+    assert np.count_nonzero(np.diff(found)) == 4
+    assert np.mean(found == truth) > 0.995
+
+
+def test_a_person_may_move_boundaries_and_name_levels():
+    time_s, current = trace()
+    found = read_trace(time_s, current)
+    assert found.names == (SLEEP, WAKE, WAKE, RECEIVE, TRANSMIT)
+    edges = (*found.edges_a[:1], *found.edges_a[2:])  # the two of wake as one
+    names = (SLEEP, RECEIVE, WAKE, TRANSMIT)
+    again = read_trace(time_s, current, corrections=Corrections(edges_a=edges, names=names))
+    assert again.names == names
+    assert again.state(RECEIVE).time_s / 3 == pytest.approx(0.21, rel=0.01)
+    assert again.charge_c == pytest.approx(found.charge_c, rel=1e-3)
+    with pytest.raises(ValueError, match="ascend"):
+        Corrections(edges_a=(1e-3, 1e-4))
+    with pytest.raises(ValueError, match="no state"):
+        Corrections(names=("asleep",))
+    with pytest.raises(ValueError, match="2 names are given for 4 levels"):
+        read_trace(time_s, current, corrections=Corrections(edges_a=edges, names=names[:2]))

@@ -181,6 +181,7 @@ def everything(study: Study) -> dict[str, object]:
             "shelf:centring-follow": checks["centrings"].pk,
             "shelf:close-range-finding": close.pk,
             "shelf:trace-file": trace.pk,
+            "shelf:trace-levels": trace.pk,
             "shelf:ladder-use": ladder.pk,
         },
     }

@@ -393,3 +393,65 @@ def test_what_is_kept_of_a_trace_is_plain_and_small(owner_client, study):
     kept = json.dumps(CurrentTrace.objects.get().reading)
     assert len(kept) < 60_000
     assert "NaN" not in kept
+
+
+def sagging_trace(offset_a=0.0):
+    """Three messages with the supply's voltage beside: 3.6 V at rest, 2 Ohm inside."""
+    parts = ((0.5, 2e-6), (0.05, 40e-3), (0.03, 11e-3), (0.5, 2e-6)) * 3
+    rows, t = ["time_s,current_A,supply_V"], 0.0
+    for length, amperes in parts:
+        for _ in range(round(length / 1e-3)):
+            rows.append(f"{t:.4f},{amperes + offset_a:.7f},{3.6 - 20 * amperes:.4f}")
+            t += 1e-3
+    return "\n".join(rows).encode()
+
+
+def test_a_supply_that_sags_under_the_cells_end_is_told(owner_client, study):
+    rig = study.rigs.get()
+    rig.battery = save_part(
+        study, Battery(name="coin", capacity_ah=0.2, voltage_v=3.0, cutoff_v=3.0)
+    )
+    save_rig(study, rig)
+    html = make.html(bring(owner_client, study, sagging_trace()))
+    assert "sags from 3.60 to 2.80 V while sending, 20.0 Ω inside" in html
+    assert "under the 3.00 V at which coin counts as empty" in html
+
+
+def test_what_the_meter_reads_with_nothing_connected_is_taken_off(owner_client, study):
+    bring(owner_client, study, sagging_trace(5e-6), offset_a="5 µA")
+    sleep = reading_of(CurrentTrace.objects.get()).states[0]
+    assert sleep.current_a == pytest.approx(2e-6, rel=1e-3)
+
+
+def test_levels_are_named_and_moved_by_hand_and_put_back(owner_client, study):
+    bring(owner_client, study, sagging_trace())
+    check = CurrentTrace.objects.get()
+    assert reading_of(check).names == ("sleep", "receive window", "transmit")
+    page = reverse("shelf:trace-levels", args=[study.pk, check.pk])
+    said = {
+        "name-0": "sleep",
+        "edge-0": "100 µA",
+        "name-1": "wake",
+        "edge-1": "20 mA",
+        "name-2": "transmit",
+    }
+    typed = {f"t{check.pk}-{key}": value for key, value in said.items()}
+    html = make.html(owner_client.post(page, typed, follow=True))
+    assert "As it was found" in html
+    check.refresh_from_db()
+    assert reading_of(check).names == ("sleep", "wake", "transmit")
+    crossed = typed | {f"t{check.pk}-edge-1": "10 µA"}
+    assert "must ascend" in make.html(owner_client.post(page, crossed, follow=True))
+    bad = typed | {f"t{check.pk}-edge-1": "much"}
+    assert "much" in make.html(owner_client.post(page, bad, follow=True))
+    owner_client.post(page, {"as-found": "1"})
+    check.refresh_from_db()
+    assert reading_of(check).names == ("sleep", "receive window", "transmit")
+
+
+def test_a_life_whose_limits_look_alike_says_how_near_they_are(owner_client, study):
+    rig = study.rigs.get()
+    rig.battery = save_part(study, Battery(name="D cell", capacity_ah=2.0, voltage_v=3.6))
+    save_rig(study, rig)
+    html = make.html(bring(owner_client, study, sagging_trace(), period_s="20 s"))
+    assert "95 % within 0.1 %" in html

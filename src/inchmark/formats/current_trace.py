@@ -22,10 +22,11 @@ _HEADER = "Write a header like “time_s,current_mA” or, with a shunt, “time
 
 @dataclass(frozen=True, slots=True)
 class CurrentFile:
-    """Times [s] and currents [A], one shape."""
+    """Times [s] and currents [A], one shape; supply voltages [V] of the same shape where it has them."""
 
     time_s: NDArray[np.float64]
     current_a: NDArray[np.float64]
+    supply_v: NDArray[np.float64] | None = None
 
 
 def read_current(data: bytes, *, shunt_ohm: float | None = None) -> CurrentFile:
@@ -59,7 +60,11 @@ def read_current(data: bytes, *, shunt_ohm: float | None = None) -> CurrentFile:
         raise UnreadableFileError("The file has a header and no sample under it.")
     rows = [_row(number, line.split(separator), at, line) for number, line in lines[1:]]
     samples = np.array(rows, dtype=np.float64)
-    return CurrentFile(time_s=samples[:, 0] * at.time_scale, current_a=samples[:, 1] * at.scale)
+    return CurrentFile(
+        time_s=samples[:, 0] * at.time_scale,
+        current_a=samples[:, 1] * at.scale,
+        supply_v=None if at.supply is None else samples[:, 2] * at.supply_scale,
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,6 +73,8 @@ class _Columns:
     value: int
     time_scale: float
     scale: float
+    supply: int | None = None
+    supply_scale: float = 1.0
 
 
 def _text(data: bytes) -> str:
@@ -83,7 +90,13 @@ def _columns(header: list[str], shunt_ohm: float | None) -> _Columns:
         raise UnreadableFileError(f"The first line names no time with its unit. {_HEADER}")
     current = _find(words, ("current", "i", "amps"), _CURRENT)
     if current is not None:
-        return _Columns(time=time[0], value=current[0], time_scale=time[1], scale=current[1])
+        beside = _find(
+            words, ("supply", "voltage", "v", "u", "vdd", "vcc", "vbat", "battery"), _VOLTAGE
+        )
+        return _Columns(
+            time=time[0], value=current[0], time_scale=time[1], scale=current[1],
+            supply=beside[0] if beside else None, supply_scale=beside[1] if beside else 1.0,
+        )  # fmt: skip
     voltage = _find(words, ("voltage", "v", "u", "shunt", "volts"), _VOLTAGE)
     if voltage is None:
         raise UnreadableFileError(f"The first line names no current or voltage. {_HEADER}")
@@ -104,14 +117,15 @@ def _find(
     return None
 
 
-def _row(number: int, tokens: list[str], at: _Columns, line: str) -> tuple[float, float]:
+def _row(number: int, tokens: list[str], at: _Columns, line: str) -> tuple[float, ...]:
+    columns = (at.time, at.value) if at.supply is None else (at.time, at.value, at.supply)
     try:
-        pair = float(tokens[at.time]), float(tokens[at.value])
+        pair = tuple(float(tokens[column]) for column in columns)
     except (ValueError, IndexError):
         raise UnreadableFileError(
-            f"Line {number}, “{line.strip()[:60]}”, is not two numbers. Mend it and bring the file again."
+            f"Line {number}, “{line.strip()[:60]}”, is not {'two' if len(columns) == 2 else 'three'} numbers. Mend it and bring the file again."
         ) from None
-    if not (math.isfinite(pair[0]) and math.isfinite(pair[1])):
+    if not all(map(math.isfinite, pair)):
         raise UnreadableFileError(
             f"Line {number}, “{line.strip()[:60]}”, holds no finite number (NaN or infinity). Take the line out, or export again."
         )

@@ -52,6 +52,7 @@ BENCH = [
         name="close-range-finding",
     ),
     path("traces/", bench.traces, name="traces"),
+    path("traces/<int:check_id>/levels/", bench.trace_levels, name="trace-levels"),
     path("traces/<int:check_id>/file/", bench.trace_file, name="trace-file"),
     path("checks/<str:page>/<int:check_id>/remove/", bench.check_remove, name="check-remove"),
     path("ladders/", ladders.ladders, name="ladders"),

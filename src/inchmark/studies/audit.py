@@ -39,6 +39,7 @@ WORDS = {
     "shelf:centrings": "added a centring",
     "shelf:close-ranges": "added a close-range check",
     "shelf:close-range-finding": "kept a finding on a unit",
+    "shelf:trace-levels": "corrected the states of a trace",
     "shelf:centring-follow": "did something after a centring",
     "shelf:close-range-answer": "answered a question of the fault tree",
     "shelf:traces": "added a current trace",

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from scipy.special import stdtrit
 
+from inchmark.core.bench.hidden_levels import likeliest
 from inchmark.core.checks import Floats
 from inchmark.core.energy import Load, Phase
 
@@ -19,6 +20,8 @@ STATES = (SLEEP, WAKE, RECEIVE, TRANSMIT)
 BINS_PER_DECADE = 20
 LEAST_TIME_SHARE = 1e-5  # a level held for less is a passing edge
 LEAST_PROMINENCE = 0.35  # decades of time share between a level and the valley beside it
+LEAST_OWN = 20  # samples of a stretch that knows its mean
+APART_DECADES = 0.2  # a factor of 1.6 between stretches of one level parts it
 LEAST_RUN = 3  # samples; shorter runs are edges between two levels
 SMALLEST_A = 1e-8  # no meter of a bench resolves less
 NOISE_FLOOR = 6.0  # standard deviations of the meter's noise under which levels are one
@@ -64,6 +67,9 @@ class Trace:
     states: tuple[StateFigures, ...]
     charges_c: tuple[float, ...]  # of each message, all but sleep
     duration_s: float
+    edges_a: tuple[float, ...] = ()  # where a level ends and the next begins [A]
+    names: tuple[str, ...] = ()  # of the levels, from the lowest
+    means_a: tuple[float, ...] = ()
 
     @property
     def messages(self) -> int:
@@ -102,8 +108,27 @@ class Trace:
         return Load(phases=phases, sleep_current_a=self.sleep_a, period_s=period_s)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Corrections:
+    """What a person said of a trace: the meter's offset [A], boundaries of levels [A], their names."""
+
+    offset_a: float = 0.0
+    edges_a: tuple[float, ...] = ()
+    names: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        """Refuse boundaries that do not ascend, names that are no states or too few."""
+        if any(b <= a for a, b in itertools.pairwise((0.0, *self.edges_a))):
+            raise ValueError("the boundaries between levels must ascend from above 0 A")
+        if unknown := [one for one in self.names if one not in STATES]:
+            raise ValueError(f"“{unknown[0]}” is no state; there are {', '.join(STATES)}")
+
+
 def read_trace(
-    time_s: Floats, current_a: Floats, known_a: Mapping[str, float] | None = None
+    time_s: Floats,
+    current_a: Floats,
+    known_a: Mapping[str, float] | None = None,
+    corrections: Corrections | None = None,
 ) -> Trace:
     """Return a trace taken apart.
 
@@ -117,14 +142,20 @@ def read_trace(
     ValueError
         Fewer than 10 samples, times that do not ascend, a current well under zero, or one level.
     """
+    said = corrections or Corrections()
+    current_a = current_a - said.offset_a
     _check(time_s, current_a)
     held = np.append(np.diff(time_s), np.median(np.diff(time_s)))
-    floor = max(SMALLEST_A, NOISE_FLOOR * meter_noise_a(current_a))
-    edges = _boundaries(current_a, held, floor)
-    level = np.searchsorted(edges, np.log10(np.maximum(current_a, floor)))
-    pieces = _pieces(level)
+    noise = meter_noise_a(current_a)
+    floor = max(SMALLEST_A, NOISE_FLOOR * noise)
+    edges = np.log10(said.edges_a) if said.edges_a else _boundaries(current_a, held, floor)
     if len(edges) == 0:
         raise ValueError("the trace stays at one level: record a whole message with sleep around")
+    level = np.searchsorted(edges, np.log10(np.maximum(current_a, floor)))
+    pieces = _pieces(likeliest(current_a, level, len(edges) + 1, noise))
+    if not said.edges_a:
+        pieces, edges = _parted(pieces, edges, current_a, held)
+    level = np.repeat([k for _, _, k in pieces], [end - begin for begin, end, _ in pieces])
     means = [
         float(np.average(current_a[level == k], weights=held[level == k]))
         if np.any(level == k)
@@ -132,12 +163,19 @@ def read_trace(
         for k in range(len(edges) + 1)
     ]
     names = _named(means, pieces, known_a or {})
+    if said.names:
+        if len(said.names) != len(names):
+            raise ValueError(f"{len(said.names)} names are given for {len(names)} levels")
+        names = list(said.names)
     runs = _runs(pieces, names, time_s, current_a, held)
     return Trace(
         runs=tuple(runs),
         states=tuple(_states(runs)),
         charges_c=tuple(_messages(runs)),
         duration_s=float(held.sum()),
+        edges_a=tuple(10 ** float(edge) for edge in edges),
+        names=tuple(names),
+        means_a=tuple(0.0 if np.isnan(mean) else mean for mean in means),
     )
 
 
@@ -152,11 +190,12 @@ def _check(time_s: Floats, current_a: Floats) -> None:
     peak = float(np.max(current_a))
     if peak <= 0:
         raise ValueError("no current flows in the trace")
-    under = np.flatnonzero(current_a < -NEGATIVE_SHARE * peak)
+    allowed = max(NEGATIVE_SHARE * peak, NOISE_FLOOR * meter_noise_a(current_a))
+    under = np.flatnonzero(current_a < -allowed)
     if len(under):
         found = 1e3 * current_a[under[0]]
         raise ValueError(
-            f"sample {under[0] + 1} is {found:.4g} mA, under zero: turn the probe round or zero the meter"
+            f"sample {under[0] + 1} is {found:.4g} mA, under zero: turn the probe round, or say what the meter reads with nothing connected"
         )
 
 
@@ -203,6 +242,34 @@ def _pieces(level: NDArray[np.int64]) -> list[tuple[int, int, int]]:
         else:
             pieces.append((int(begin), int(end), k))
     return pieces
+
+
+def _parted(
+    pieces: Sequence[tuple[int, int, int]], edges: Floats, current_a: Floats, held: Floats
+) -> tuple[list[tuple[int, int, int]], Floats]:
+    """Return pieces and boundaries with levels parted whose stretches lie far from each other.
+
+    A short state beside a longer one makes no peak of its own in a noisy trace; its stretches still
+    have a mean of their own. Only stretches long enough to know theirs part a level.
+    """
+    means = np.array([
+        max(float(np.average(current_a[a:b], weights=held[a:b])), SMALLEST_A) for a, b, _ in pieces
+    ])  # fmt: skip
+    logs = np.log10(means)
+    found = list(edges)
+    for k in range(len(edges) + 1):
+        own = np.sort([
+            log for log, (a, b, level) in zip(logs, pieces, strict=True)
+            if level == k and b - a >= LEAST_OWN
+        ])  # fmt: skip
+        gaps = np.flatnonzero(np.diff(own) > APART_DECADES)
+        found += [float((own[i] + own[i + 1]) / 2) for i in gaps]
+    if len(found) == len(edges):
+        return list(pieces), edges
+    ends = np.sort(found)
+    return [
+        (a, b, int(np.searchsorted(ends, log))) for log, (a, b, _) in zip(logs, pieces, strict=True)
+    ], ends
 
 
 def _named(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -34,9 +35,11 @@ class TraceOutline:
 
     path: str
     ticks: tuple[Tick, ...]
+    low: float = 0.0  # decades that the height takes [log10 A]
+    high: float = 1.0
 
 
-STORED = Stored(TraceOutline, version=1)
+STORED = Stored(TraceOutline, version=2)
 
 
 def outline_of(trace: CurrentTrace) -> TraceOutline:
@@ -63,7 +66,15 @@ def trace_outline(current_a: NDArray[np.float64]) -> TraceOutline:
     return TraceOutline(
         path=f"M{polyline([*up, *down])}Z",
         ticks=axis.ticks(decades, lambda decade: _NAMES.get(int(decade), f"1e{decade:g} A")),
+        low=axis.low,
+        high=axis.high,
     )
+
+
+def edge_lines(outline: TraceOutline, edges_a: Sequence[float]) -> list[float]:
+    """Return how far down the boundaries between levels lie."""
+    axis = Axis(low=outline.low, high=outline.high, start=HEIGHT, end=0, held=True)
+    return [axis.at(float(np.log10(max(edge, FLOOR_A)))) for edge in edges_a]
 
 
 def trace_frame(ticks: tuple[Tick, ...]) -> PlotFrame:

@@ -12,12 +12,13 @@ from inchmark.shelf.adapters.parts import core_battery
 from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.adapters.settings import transmit_current_a
 from inchmark.shelf.adapters.traces import TraceReading, reading_of
-from inchmark.shelf.models import CurrentTrace, Module
+from inchmark.shelf.models import Battery, CurrentTrace, Module
 
 HOURS_PER_YEAR = 8760.0
 
 
 SHELF_LIFE_YEARS = 15.0
+SAG_SHARE = 0.1  # of the supply; common practice
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,6 +54,17 @@ class TraceFigures:
     warnings: list[str]
 
     @property
+    def life_limits(self) -> str:
+        """Return the limits of the life in words: years where they differ as shown, else per cent."""
+        life = self.life_years
+        if life is None or self.charge_half_c is None:
+            return "one message, so nothing tells how messages differ"
+        if number(life.low) != number(life.high):
+            return f"95 % {number(life.low)} … {number(life.high)}"
+        share = 100 * (life.high - life.low) / (2 * life.estimate)
+        return f"95 % within {number(max(share, 0.1), 1)} %"
+
+    @property
     def outlives(self) -> bool:
         """Tell whether the load alone would take longer than a cell is stored."""
         return self.life_years is not None and self.life_years.estimate > SHELF_LIFE_YEARS
@@ -80,6 +92,7 @@ def trace_figures(trace: CurrentTrace) -> TraceFigures:
             )
     sheet = _sheet_load(rows, trace.period_s)
     sheet_average = sheet.average_current_a if sheet else None
+    warnings += _sag_warnings(kept, rig.battery)
     if rig.battery and rig.battery.keep_on_a:
         warnings += _power_bank(rows, rig.battery.keep_on_a)
     return TraceFigures(
@@ -144,6 +157,24 @@ def _sheet_load(rows: list[StateRow], period_s: float) -> Load | None:
     if sum(phase.duration_s for phase in phases) > period_s:
         return None
     return Load(phases=phases, sleep_current_a=sleep, period_s=period_s)
+
+
+def _sag_warnings(kept: TraceReading, battery: Battery | None) -> list[str]:
+    """Return what the supply did while most was drawn, and whether it reached the cell's end."""
+    if kept.usual_v is None or kept.lowest_v is None:
+        return []
+    cutoff = battery.cutoff_v if battery else None
+    inner = f", {number(kept.inner_ohm)} Ω inside" if kept.inner_ohm else ""
+    found = []
+    if cutoff is not None and kept.lowest_v < cutoff:
+        found.append(
+            f"The supply sags from {number(kept.usual_v, 2)} to {number(kept.lowest_v, 2)} V while sending{inner}, under the {number(cutoff, 2)} V at which {battery} counts as empty: it ends before its charge does. Add a capacitor, or take a cell that gives more."
+        )
+    elif kept.usual_v - kept.lowest_v > SAG_SHARE * kept.usual_v:
+        found.append(
+            f"The supply sags from {number(kept.usual_v, 2)} to {number(kept.lowest_v, 2)} V while sending{inner}. A cold or an old cell sags more."
+        )
+    return found
 
 
 def _power_bank(rows: list[StateRow], keep_on_a: float) -> list[str]:

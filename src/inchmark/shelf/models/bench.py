@@ -204,6 +204,8 @@ class CurrentTrace(models.Model):
     supply_v = models.FloatField("supply voltage", default=3.3)
     period_s = models.FloatField("one message every", default=900.0)
     shunt_ohm = models.FloatField("shunt", null=True, blank=True)
+    offset_a = models.FloatField("the meter reads with nothing connected", default=0.0)
+    corrections = models.JSONField(default=dict, editable=False)  # edges_a and names of levels
     name = models.CharField("file", max_length=200)
     data = models.BinaryField()
     reading = models.JSONField(default=dict, editable=False)
@@ -215,6 +217,7 @@ class CurrentTrace(models.Model):
         constraints = [
             bounded("trace", "supply_v", 0.5, 60, "V"),
             bounded("trace", "period_s", 0.1, 31_536_000, "s"),
+            bounded("trace", "offset_a", -1, 1, "A"),
             bounded("trace", "shunt_ohm", 1e-6, 1e6, "Ω"),
         ]
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from django.core.exceptions import ValidationError
@@ -133,15 +134,42 @@ def keep_trace(study: Study, trace: CurrentTrace, *, name: str, data: bytes) -> 
     trace.study, trace.name, trace.data = study, name[-200:] or "trace.csv", data
     trace.module = trace.rig.module_part
     try:
-        reading = traces.trace_reading(found.time_s, found.current_a)
+        reading = traces.trace_reading(found, traces.corrections_of(trace))
     except ValueError as wrong:
-        message = f"{wrong}"
-        raise ValidationError(message[:1].upper() + message[1:] + ".") from wrong
+        raise ValidationError(_sentence(wrong)) from wrong
     outline = outlines.trace_outline(found.current_a)
     trace.reading = traces.STORED.dump(reading) | {"outline": outlines.STORED.dump(outline)}
     trace.full_clean()
     trace.save()
     return trace
+
+
+@transaction.atomic
+def correct_trace(
+    trace: CurrentTrace, *, edges_a: Sequence[float], names: Sequence[str]
+) -> CurrentTrace:
+    """Take a trace apart anew with the boundaries and names a person gives its levels; none: as found.
+
+    Raises
+    ------
+    ValidationError
+        They do not go with the trace; says why.
+    """
+    trace.corrections = {"edges_a": list(edges_a), "names": list(names)} if edges_a else {}
+    found = read_current(bytes(trace.data), shunt_ohm=trace.shunt_ohm)
+    try:
+        reading = traces.trace_reading(found, traces.corrections_of(trace))
+    except ValueError as wrong:
+        raise ValidationError(_sentence(wrong)) from wrong
+    outline = {"outline": trace.reading["outline"]} if "outline" in trace.reading else {}
+    trace.reading = traces.STORED.dump(reading) | outline
+    trace.save(update_fields=["corrections", "reading"])
+    return trace
+
+
+def _sentence(wrong: ValueError) -> str:
+    words = f"{wrong}"
+    return f"{words[:1].upper()}{words[1:]}."
 
 
 @transaction.atomic

@@ -15,9 +15,10 @@ from inchmark.pages.parts import go_to, streamed
 from inchmark.people.services.rates import at_most
 from inchmark.shelf import services
 from inchmark.shelf.adapters.bench import own_step
+from inchmark.shelf.adapters.traces import reading_of
 from inchmark.shelf.adapters.walked import walked_rigs
 from inchmark.shelf.drawings.centring import centring_drawing
-from inchmark.shelf.drawings.traces import outline_of, trace_frame
+from inchmark.shelf.drawings.traces import edge_lines, outline_of, trace_frame
 from inchmark.shelf.figures.centring import centring_result
 from inchmark.shelf.figures.close_range import close_range_results
 from inchmark.shelf.figures.traces import trace_figures
@@ -26,6 +27,7 @@ from inchmark.shelf.forms.bench import (
     CentringForm,
     CloseRangeForm,
     FollowForm,
+    LevelsForm,
     TraceForm,
 )
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
@@ -156,12 +158,44 @@ def traces(request: HttpRequest, study_id: int) -> HttpResponse:
     if kept(form, keep):
         return go_to(request, "shelf:traces", study.pk)
     found = study.current_traces.defer("data").select_related("rig__module_part", "rig__battery")
-    checks = [
-        (check, trace_figures(check), outline, trace_frame(outline.ticks))
-        for check in found.order_by("-traced_on", "-pk")
-        for outline in [outline_of(check)]
-    ]
+    checks = [_trace(check) for check in found.order_by("-traced_on", "-pk")]
     return _show(request, study, "traces", form, {"checks": checks})
+
+
+def _trace(check: CurrentTrace, form: LevelsForm | None = None) -> tuple[Any, ...]:
+    outline, figures = outline_of(check), trace_figures(check)
+    kept_ = figures.kept
+    form = form or LevelsForm(names=kept_.names, edges_a=kept_.edges_a, prefix=f"t{check.pk}")
+    return (
+        check,
+        figures,
+        outline,
+        trace_frame(outline.ticks),
+        form,
+        edge_lines(outline, kept_.edges_a),
+    )
+
+
+@require_POST
+@login_required
+@at_most(30)
+def trace_levels(request: HttpRequest, study_id: int, check_id: int) -> HttpResponse:
+    """Take a trace apart anew by corrected levels, or as it was found."""
+    check = get_object_or_404(
+        CurrentTrace.objects.editable_by(request.user), pk=check_id, study_id=study_id
+    )
+    if "as-found" in request.POST:
+        done(request, lambda: services.bench.correct_trace(check, edges_a=(), names=()))
+        return go_to(request, "shelf:traces", study_id)
+    known = reading_of(check)
+    form = LevelsForm(request.POST, names=known.names, edges_a=known.edges_a, prefix=f"t{check.pk}")
+    if form.is_valid():
+        edges, names = form.said()
+        done(request, lambda: services.bench.correct_trace(check, edges_a=edges, names=names))
+    else:
+        words = [str(one) for all_ in form.errors.values() for one in all_]
+        messages.error(request, " ".join(words))
+    return go_to(request, "shelf:traces", study_id)
 
 
 @require_GET

@@ -28,7 +28,7 @@ from inchmark.shelf.figures.sweeps import (
     sweep_figures,
     trim_logs,
 )
-from inchmark.shelf.forms.bench import AnalyserForm, MarkersForm, SweepForm
+from inchmark.shelf.forms.sweeps import AnalyserForm, MarkersForm, SweepForm
 from inchmark.shelf.models import Sweep
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
