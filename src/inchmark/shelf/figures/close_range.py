@@ -15,10 +15,12 @@ from inchmark.core.bench.close_range import (
     predicted_window,
     verdict,
 )
+from inchmark.core.budget import ItemKey
 from inchmark.core.wording import number
 from inchmark.shelf.adapters.ends import carried_end, fixed_end
 from inchmark.shelf.models import CloseRange
 
+OFF_ON_THE_BENCH = (ItemKey.CARRIED_HOUSING, ItemKey.CARRIED_CARRY)
 PARALLEL, CROSSED = "parallel", "crossed"
 OWN = "one’s own, as typed"
 
@@ -152,15 +154,22 @@ def _kind(check: CloseRange, how: str) -> tuple[object, ...]:
 
 
 def _predicted(check: CloseRange) -> Window:
-    """Return the window free space predicts, on the module's own RSSI scale."""
+    """Return the window free space predicts, on the module's own RSSI scale; a housing is off."""
     rig = check.rig
     size = rig.antenna_part.size_m if rig.antenna_part else None
+    whole = carried_end(rig)
+    bare = tuple(one for one in whole.losses if one.key not in OFF_ON_THE_BENCH)
     window = predicted_window(
-        replace(carried_end(rig), transmit_power_dbm=check.power_dbm),
+        replace(whole, transmit_power_dbm=check.power_dbm, losses=bare),
         fixed_end(rig),
         distance_m=check.distance_m,
         frequency_hz=rig.frequency_hz,
         size_m=size or 0.0,
     )
     offset = rig.rssi_offset_db
-    return replace(window, low_dbm=window.low_dbm + offset, high_dbm=window.high_dbm + offset)
+    return replace(
+        window,
+        low_dbm=window.low_dbm + offset,
+        high_dbm=window.high_dbm + offset,
+        source=window.source if bare == whole.losses else f"{window.source}, housing off",
+    )

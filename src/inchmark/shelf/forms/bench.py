@@ -103,9 +103,9 @@ class CentringForm(RigCheckForm):
         help_text="One line an offset: kHz (or the step’s number), frames sent, heard. Down until the link is lost, then up.",
     )
     lost_low = forms.FloatField(required=False, label="Going down, lost at")
-    back_low = forms.FloatField(required=False, label="coming up, back at")
+    back_low = forms.FloatField(required=False, label="Coming up, back at")
     back_high = forms.FloatField(required=False, label="Coming down, back at")
-    lost_high = forms.FloatField(required=False, label="going up, lost at")
+    lost_high = forms.FloatField(required=False, label="Going up, lost at")
 
     class Meta:
         model = Centring
