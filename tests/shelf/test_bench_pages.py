@@ -455,3 +455,16 @@ def test_a_life_whose_limits_look_alike_says_how_near_they_are(owner_client, stu
     save_rig(study, rig)
     html = make.html(bring(owner_client, study, sagging_trace(), period_s="20 s"))
     assert "95 % within 0.1 %" in html
+
+
+def test_stepping_there_and_back_tells_both_ways_apart(owner_client, study):
+    """Lost at 112 to 114 dB going down, found again 4 dB nearer going up."""
+    down = [(100, 50), (108, 50), (110, 48), (112, 30), (114, 6), (118, 0)]
+    up = [(114, 0), (112, 0), (110, 5), (108, 28), (106, 46), (100, 50)]
+    rows = "\n".join(f"{a}, 50, {heard}" for a, heard in [*down, *up])
+    html = make.html(make.post_ladder(owner_client, study, rows))
+    assert "It holds on to a signal it would not find again" in html
+    one_way = "\n".join(f"{a}, 50, {heard}" for a, heard in down)
+    html = make.html(make.post_ladder(owner_client, study, one_way))
+    newest = html.split("older")[0]
+    assert "as it rose" not in newest

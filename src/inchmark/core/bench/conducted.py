@@ -8,6 +8,7 @@ optimiser.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -88,7 +89,8 @@ class WeighedLadder:
 
     def _leaks(self, step: Step) -> bool:
         others = [one for one in self.steps if one.level_dbm > step.level_dbm]
-        if step.heard < LEAK_SEEN * step.sent or len(others) < MIN_STEPS:
+        distinct = len({one.level_dbm for one in others})
+        if step.heard < LEAK_SEEN * step.sent or distinct < MIN_STEPS:
             return False
         rest = weigh(others)
         return rest.edge_reached and 1 - rest.loss_at(step.level_dbm).low < LEAK_EXPECTED
@@ -119,6 +121,27 @@ def weigh(steps: Sequence[Step]) -> WeighedLadder:
         floor=_floor(points[2, kept]),
         weight=weight[kept] / np.sum(weight[kept]),
     )
+
+
+def both_ways(steps: Sequence[Step]) -> tuple[WeighedLadder, WeighedLadder] | None:
+    """Return the steps weighed apart as the level fell and as it rose; None where one way lacks steps.
+
+    In the order made. A receiver that holds on to a signal it would not find again shows it so; a
+    step at a turn belongs to both ways.
+    """
+    falling: list[Step] = []
+    rising: list[Step] = []
+    for before, step in itertools.pairwise(steps):
+        way = falling if step.level_dbm < before.level_dbm else rising
+        if step.level_dbm == before.level_dbm:
+            continue
+        if not way or way[-1] is not before:
+            way.append(before)
+        way.append(step)
+    ways = (falling, rising)
+    if any(len({one.level_dbm for one in way}) < MIN_STEPS for way in ways):
+        return None
+    return weigh(falling), weigh(rising)
 
 
 def _floor(z: Floats) -> Floats:

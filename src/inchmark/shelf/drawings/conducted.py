@@ -29,12 +29,11 @@ def loss_curve_drawing(
     y = Axis(low=0, high=1, start=HEIGHT, end=0)
     low = polyline((x.at(level), y.at(loss.low)) for level, loss in curve)
     high = polyline((x.at(level), y.at(loss.high)) for level, loss in reversed(curve))
-    levels = sorted({level for level, _ in steps})
     return LossCurveDrawing(
         frame=PlotFrame(
             width=WIDTH,
             height=HEIGHT,
-            x_ticks=x.ticks(levels, lambda dbm: number(dbm, 0)),
+            x_ticks=x.ticks(x.round_values(6), lambda dbm: number(dbm, 0)),
             y_ticks=y.ticks((1, 0.5, 0), lambda share: f"{100 * share:.0f} %"),
         ),
         curve="M" + polyline((x.at(level), y.at(loss.estimate)) for level, loss in curve),

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from inchmark.core.bench.conducted import WeighedLadder, weigh
+from inchmark.core.bench.conducted import WeighedLadder, both_ways, weigh
 from inchmark.core.interval import Estimate
-from inchmark.core.wording import level, listed
+from inchmark.core.wording import level, listed, number
 from inchmark.formats.stored import Stored
 from inchmark.shelf.adapters.conducted import core_steps
 from inchmark.shelf.models import ConductedCheck
@@ -40,9 +40,24 @@ class LadderResult:
     curve: tuple[tuple[float, Estimate], ...]  # level [dBm], share lost
     edge_reached: bool
     warning: str
+    falling: Estimate | None = None  # half lost as the level fell, and as it rose
+    rising: Estimate | None = None
+
+    @property
+    def ways(self) -> str:
+        """Return what the two directions of stepping say apart, in words; empty with one."""
+        if self.falling is None or self.rising is None:
+            return ""
+        apart = self.rising.estimate - self.falling.estimate
+        words = (
+            "It holds on to a signal it would not find again"
+            if self.rising.low > self.falling.high
+            else "No difference beyond chance"
+        )
+        return f"Half lost as the level fell at {level(self.falling.estimate)} ({number(self.falling.low)} … {number(self.falling.high)}), as it rose at {level(self.rising.estimate)} ({number(self.rising.low)} … {number(self.rising.high)}): {number(apart, 1, sign=True)} dB. {words}; the level in use takes both."
 
 
-STORED = Stored(LadderResult, version=2)
+STORED = Stored(LadderResult, version=3)
 
 
 def result_of(check: ConductedCheck) -> LadderResult:
@@ -53,6 +68,7 @@ def result_of(check: ConductedCheck) -> LadderResult:
 def ladder_result(check: ConductedCheck) -> LadderResult:
     """Return what a ladder says."""
     ladder = weigh(core_steps(check))
+    ways = both_ways(core_steps(check))
     steps = [
         WeighedStep(
             attenuation_db=float(attenuation),
@@ -73,6 +89,8 @@ def ladder_result(check: ConductedCheck) -> LadderResult:
         curve=tuple((float(x), ladder.loss_at(float(x))) for x in levels),
         edge_reached=ladder.edge_reached,
         warning=_warning(ladder),
+        falling=ways[0].level_at_loss(LOSSES[-1]) if ways else None,
+        rising=ways[1].level_at_loss(LOSSES[-1]) if ways else None,
     )
 
 

@@ -42,7 +42,7 @@ class LadderForm(RigCheckForm):
     steps = RowsField(
         [Column("attenuation", "dB"), Column("sent", COUNT), Column("heard", COUNT)],
         label="Steps",
-        help_text="One line a step: attenuation in dB, frames sent, frames heard.",
+        help_text="One line a step, in the order made: attenuation in dB, frames sent, frames heard. There and back tells both ways apart.",
     )
     file = SmallFileField(
         16,

@@ -33,6 +33,7 @@ def ladders(request: HttpRequest, study_id: int) -> HttpResponse:
     if kept(form, lambda: _keep(study, form)):
         return go_to(request, "shelf:ladders", study.pk)
     checks = study.conducted_checks.select_related("rig").prefetch_related("rigs_in_use")
+    checks = checks.order_by("-checked_on", "-pk")
     results = [(check, result_of(check)) for check in checks]
     context = {
         "study": study,
