@@ -43,6 +43,7 @@ OF_NO_STUDY = {
     "http-api",
     "workbench:workbench",
     "workbench:answer",
+    "workbench:begin",
     "people:sign-in",
     "people:sign-in-link",
     "people:sign-out",

@@ -1,10 +1,15 @@
 """The workbench: questions answered without a study, an account or the database."""
 
 import math
+import re
+from html import unescape
 
 import pytest
 from django.urls import reverse
 
+from inchmark.core.antenna.lengths import quarter_wave_helix
+from inchmark.formats.limits import regions
+from inchmark.studies.models import Study
 from tests import make
 
 PAGE = reverse("workbench:workbench")
@@ -95,3 +100,61 @@ def test_limits_are_rows_of_the_table_and_silence_is_no_leave(client):
     assert "868" in html
     assert "licensed people decide" in html
     assert "no leave to send there" in answered(client, "limits", frequency="450 MHz")
+
+
+def test_a_wound_quarter_wave_is_what_the_formula_says():
+    """D 6 mm, s 2 mm, 868 MHz: (D/s)^2.5 = 15.588, (D/lambda)^0.5 = 0.13180; V = 1/sqrt(42.09)."""
+    one = quarter_wave_helix(868e6, diameter_m=6e-3, pitch_m=2e-3)
+    assert one.velocity_factor == pytest.approx(0.15413, abs=2e-4)
+    assert one.height_m == pytest.approx(0.15413 * 0.345383 / 4, rel=1e-3)
+    assert one.turns == pytest.approx(6.654, abs=0.01)
+    assert one.wire_m == pytest.approx(6.654 * 18.956e-3, rel=1e-3)
+    assert one.in_range
+
+
+def test_what_gives_a_range_is_told_each_way(client):
+    """Twice at n = 3.1: 9.33 dB; SF7 to SF11 gives 10 dB (2.5 dB a step, from the required S/N)."""
+    html = make.html(client.get("/workbench/brings/", {"brings-factor": "2"}))
+    assert "14.0 dBm to 23.3 dBm, 215 mW" in html
+    assert "or +4.7 dB at both" in html
+    assert "SF7 to SF11: +10.0 dB" in html
+    html = make.html(client.get("/workbench/brings/", {"brings-factor": "5"}))
+    assert "not by it alone: SF7 to SF12 gives +12.5 dB" in html
+    html = make.html(client.get("/workbench/brings/", {"brings-spreading": "", "brings-power": ""}))
+    assert "times slower at the same energy a bit" in html
+
+
+def test_a_bank_that_switches_off_is_told(client):
+    html = make.html(client.get("/workbench/air/", {"air-bank": "50 mA"}))
+    assert "switches off between messages" in html
+    assert "a load of 50 mA beside it" in html
+    awake = {"air-bank": "50 mA", "air-sleeping": "60 mA"}
+    assert "enough to keep the bank on" in make.html(client.get("/workbench/air/", awake))
+
+
+@pytest.mark.django_db
+def test_a_study_is_begun_with_what_was_asked(client):
+    html = client.get("/workbench/reach/").content.decode()
+    (link,) = re.findall(r'href="(/workbench/begin/[^"]+)"', html)
+    assert client.get(unescape(link)).status_code == 302  # to sign in
+    user = make.user()
+    client.force_login(user)
+    page = client.get(unescape(link))
+    assert 'value="-123 dBm"' in page.content.decode()
+    typed = page.context["form"].initial | {"title": "Gates", "region": regions()[0]}
+    made = client.post("/workbench/begin/", typed)
+    study = Study.objects.get(title="Gates")
+    rig = study.rigs.get()
+    assert made.url == rig.get_absolute_url()
+    assert (rig.power_dbm, rig.sensitivity_dbm, rig.fixed_height_m) == (14.0, -123.0, 4.0)
+    assert rig.frequency_hz == 868e6
+
+
+@pytest.mark.django_db
+def test_a_figure_no_rig_has_keeps_what_was_typed_and_no_study(client):
+    client.force_login(make.user())
+    typed = {"title": "Gates", "region": regions()[0], "power": "900 dBm"}
+    page = client.post("/workbench/begin/", typed)
+    assert page.status_code == 422
+    assert "900 dBm" in page.content.decode()
+    assert not Study.objects.filter(title="Gates").exists()

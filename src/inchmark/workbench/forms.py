@@ -57,8 +57,12 @@ class BringsQuestion(Question):
 
     exponent = forms.FloatField(label="Path-loss exponent n")
     factor = forms.FloatField(label="Range wanted, times", required=False)
-    typed: ClassVar = {"exponent": "3.1", "factor": "2"}
-    bounds: ClassVar = {"exponent": (1.0, 8.0), "factor": (0.001, 1000.0)}
+    power = PowerField(label="Power now", required=False)
+    spreading = forms.IntegerField(label="Spreading factor now (chirp)", required=False)
+    typed: ClassVar = {"exponent": "3.1", "factor": "2", "power": "14 dBm", "spreading": "7"}
+    bounds: ClassVar = {
+        "exponent": (1.0, 8.0), "factor": (0.001, 1000.0), "power": (-200, 90), "spreading": (5, 12),
+    }  # fmt: skip
 
 
 class ReachQuestion(Question):
@@ -94,12 +98,15 @@ class AntennaQuestion(Question):
     largest = QuantityField("m", label="Antenna’s largest dimension", bare_unit="m", required=False)
     width = forms.FloatField(label="Beam width (degrees)", required=False)
     off = forms.FloatField(label="Points beside by (degrees)", required=False)
+    former = QuantityField("m", label="Helix: diameter to the wire’s middle", bare_unit="m", required=False)  # fmt: skip
+    pitch = QuantityField("m", label="Helix: from turn to turn", bare_unit="m", required=False)
     typed: ClassVar = {
         "frequency": "868 MHz", "velocity": "0.95", "largest": "60 cm", "width": "60", "off": "20",
+        "former": "6 mm", "pitch": "2 mm",
     }  # fmt: skip
     bounds: ClassVar = {
         "frequency": (1e6, 1e11), "velocity": (0.1, 1.0), "largest": (1e-4, 1000),
-        "width": (0.5, 180), "off": (0, 180),
+        "width": (0.5, 180), "off": (0, 180), "former": (1e-4, 10), "pitch": (1e-4, 10),
     }  # fmt: skip
 
 
@@ -116,15 +123,16 @@ class AirQuestion(Question):
     sleeping = QuantityField("A", label="Draws asleep", bare_unit="µA", required=False)
     capacity = forms.FloatField(label="Battery (Ah)", required=False)
     supply = forms.FloatField(label="Supply (V)")
+    bank = QuantityField("A", label="A power bank switches off under", bare_unit="mA", required=False)  # fmt: skip
     typed: ClassVar = {
         "modulation": "chirp", "spreading": "9", "bandwidth": "125 kHz", "payload": "12",
         "duty": "1", "period": "15 min", "sending": "45 mA", "sleeping": "2 µA", "capacity": "2.4",
-        "supply": "3.3",
+        "supply": "3.3", "bank": "",
     }  # fmt: skip
     bounds: ClassVar = {
         "spreading": (5, 12), "bandwidth": (7000, 600_000), "payload": (0, 255), "duty": (0.001, 100),
         "period": (0.001, 1e8), "sending": (0, 100), "sleeping": (0, 10), "capacity": (1e-5, 1e4),
-        "supply": (0.5, 60),
+        "supply": (0.5, 60), "bank": (0, 10),
     }  # fmt: skip
 
 
@@ -145,3 +153,21 @@ class LimitsQuestion(Question):
     region = forms.ChoiceField(label="Region", choices=[(one, one) for one in regions()])
     typed: ClassVar = {"frequency": "868.3 MHz", "region": regions()[0]}
     bounds: ClassVar = {"frequency": (1e6, 1e11)}
+
+
+class BeginForm(forms.Form):
+    """A study and its first rig, from what was asked at the workbench; what is empty keeps its usual value."""
+
+    title = forms.CharField(label="Name of the study", max_length=120)
+    question = forms.CharField(label="The question it answers", max_length=200, required=False)
+    needed = QuantityField("m", label="Needed distance", bare_unit="m", required=False)
+    region = forms.ChoiceField(label="Region", choices=[(one, one) for one in regions()])
+    frequency = QuantityField("Hz", label="Frequency", bare_unit="MHz", required=False)
+    power = PowerField(label="Power", required=False)
+    gain = GainField(label="Antenna, carried end", required=False)
+    sensitivity = PowerField(label="Sensitivity", required=False)
+    height1 = QuantityField("m", label="Height of the fixed end", bare_unit="m", required=False)
+    height2 = QuantityField("m", label="Height of the carried end", bare_unit="m", required=False)
+    spreading = forms.IntegerField(label="Spreading factor (chirp)", required=False, min_value=5, max_value=12)  # fmt: skip
+    bandwidth = QuantityField("Hz", label="Bandwidth (chirp)", bare_unit="kHz", required=False)
+    payload = forms.IntegerField(label="Payload in bytes", required=False, min_value=0, max_value=255)  # fmt: skip

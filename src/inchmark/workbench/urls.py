@@ -1,4 +1,4 @@
-"""Addresses of the workbench; they ask for no account and touch no database."""
+"""Addresses of the workbench; its questions ask for no account and touch no database."""
 
 from django.urls import path
 
@@ -7,5 +7,6 @@ from inchmark.workbench import views
 app_name = "workbench"
 urlpatterns = [
     path("", views.workbench, name="workbench"),
+    path("begin/", views.begin, name="begin"),
     path("<slug:question>/", views.answer, name="answer"),
 ]

@@ -21,6 +21,7 @@ def air_answers(
     sleeping_a: float | None,
     capacity_ah: float | None,
     supply_v: float,
+    bank_a: float | None = None,
 ) -> Answers:
     """Return airtime, messages an hour, energy and battery life of a setting.
 
@@ -45,7 +46,27 @@ def air_answers(
     ]  # fmt: skip
     if sending_a is not None:
         lines += _energy(frame, period_s, sending_a, sleeping_a or 0.0, capacity_ah, supply_v)
-    return Answers(lines=lines)
+    return Answers(lines=lines, says=_bank(bank_a, sleeping_a, period_s, capacity_ah))
+
+
+def _bank(
+    bank_a: float | None, sleeping_a: float | None, period_s: float, capacity_ah: float | None
+) -> list[str]:
+    """Return what a power bank that switches off under a current does to a sleeping board."""
+    if not bank_a:
+        return []
+    least = sleeping_a or 0.0
+    if least >= bank_a:
+        return [f"Asleep it draws {1000 * least:.3g} mA, enough to keep the bank on."]
+    held = (
+        f", which empties {capacity_ah:g} Ah in {capacity_ah / bank_a / DAY_H:.3g} days"
+        if capacity_ah
+        else ""
+    )
+    return [
+        f"Asleep it draws {1e6 * least:.3g} µA and the bank wants {1000 * bank_a:.3g} mA: it switches off between messages, {period_s:.4g} s apart, as soon as its timer runs out (often half a minute; common practice). "
+        f"Take a bank that stays on, or a load of {1000 * (bank_a - least):.3g} mA beside it{held}. A pulse now and then keeps many a bank on for less; try yours."
+    ]
 
 
 def _energy(

@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 from inchmark.core.antenna.beam import beam_across_m, beam_gain_dbi, pointing_loss_db
-from inchmark.core.antenna.lengths import far_field_distance_m, wire_length_m
+from inchmark.core.antenna.lengths import (
+    far_field_distance_m,
+    quarter_wave_helix,
+    wire_length_m,
+)
 from inchmark.core.propagation.free_space import wavelength_m
 from inchmark.core.wording import decibels, distance, number
 from inchmark.workbench.figures.answers import DEFINITION, PRACTICE, Answers, Line
@@ -20,6 +24,16 @@ def millimetres(metres: float) -> str:
     return f"{1000 * metres:.1f} mm" if metres < 0.1 else f"{1000 * metres:.0f} mm"
 
 
+def _helix(frequency_hz: float, former_m: float, pitch_m: float) -> list[Line]:
+    one = quarter_wave_helix(frequency_hz, diameter_m=former_m, pitch_m=pitch_m)
+    doubt = "" if one.in_range else "; beyond what the formula was made for"
+    source = f"Kandoian and Sichak 1953, from memory{doubt}: wind long and trim"
+    return [
+        Line(what="a quarter wave, wound", value=f"{number(one.turns)} turns, {millimetres(one.height_m)} high", formula="height = V λ / 4, V = (1 + 20 (D / s)^2.5 (D / λ)^0.5)^−½", source=source),
+        Line(what="its wire", value=f"{millimetres(one.wire_m)}, velocity factor {number(one.velocity_factor, 3)}", formula="turns × √((π D)² + s²)", source="geometry"),
+    ]  # fmt: skip
+
+
 def antenna_answers(
     *,
     frequency_hz: float,
@@ -27,6 +41,8 @@ def antenna_answers(
     largest_m: float | None,
     width_deg: float | None,
     off_deg: float | None,
+    former_m: float | None = None,
+    pitch_m: float | None = None,
 ) -> Answers:
     """Return wavelength, wire lengths, near field, and what a beam gives and a pointing error costs."""
     lines = [
@@ -40,6 +56,8 @@ def antenna_answers(
             for wave, words in WAVES.items()
         ),
     ]  # fmt: skip
+    if former_m is not None and pitch_m is not None:
+        lines += _helix(frequency_hz, former_m, pitch_m)
     if largest_m is not None:
         far = far_field_distance_m(largest_m, frequency_hz)
         lines.append(Line(what="far field begins", value=distance(far), formula="2 D² / λ", source="IEEE 145, from memory"))  # fmt: skip

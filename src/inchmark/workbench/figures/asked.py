@@ -26,7 +26,12 @@ def power(typed: Typed) -> Answers:
 
 def brings(typed: Typed) -> Answers:
     """Answer what a decibel brings."""
-    return brings_answers(exponent=typed["exponent"], wanted_factor=typed["factor"])
+    return brings_answers(
+        exponent=typed["exponent"],
+        wanted_factor=typed["factor"],
+        power_dbm=typed["power"],
+        spreading_factor=typed["spreading"],
+    )
 
 
 def reach(typed: Typed) -> Answers:
@@ -53,6 +58,8 @@ def antenna(typed: Typed) -> Answers:
         largest_m=typed["largest"],
         width_deg=typed["width"],
         off_deg=typed["off"],
+        former_m=typed["former"],
+        pitch_m=typed["pitch"],
     )
 
 
@@ -79,6 +86,7 @@ def air(typed: Typed) -> Answers:
         sleeping_a=typed["sleeping"],
         capacity_ah=typed["capacity"],
         supply_v=typed["supply"],
+        bank_a=typed["bank"],
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from inchmark.core.airtime.setting import RadioSetting
 from inchmark.core.constants import DIPOLE_GAIN_DBI
 from inchmark.core.decibels import ratio_from_db
 from inchmark.core.propagation.log_distance import range_factor
@@ -43,19 +44,24 @@ def watts(level_dbm: float) -> str:
     return f"{milliwatts:.2e} mW"
 
 
-def brings_answers(*, exponent: float, wanted_factor: float | None) -> Answers:
-    """Return what decibels bring in range at a path-loss exponent, and what a factor on range takes."""
-    lines = [
-        Line(
-            what=decibels(added),
-            value=f"× {number(float(range_factor(added, exponent)), 2)} in range, × {float(ratio_from_db(added)):.3g} in power",
-            formula="10^(dB / (10 n))",
-            source=f"log-distance law, n = {number(exponent)}",
-        )
-        for added in STRIP_DB
-    ]
+FREE, INSIDE = 2.0, 4.5  # exponents beside the chosen one; inside through walls, common practice
+
+
+def brings_answers(
+    *,
+    exponent: float,
+    wanted_factor: float | None,
+    power_dbm: float | None = None,
+    spreading_factor: int | None = None,
+) -> Answers:
+    """Return what decibels bring in range at a path-loss exponent, and what a factor on range takes.
+
+    With a power [dBm] and a spreading factor to begin from, also the power, the antennas and the
+    data rate that give it.
+    """
+    lines = [_strip_line(added, exponent) for added in STRIP_DB]
     says = []
-    if exponent != 2.0:
+    if exponent != FREE:
         says.append("“6 dB doubles the range” holds in free space alone, where n is 2.")
     if wanted_factor is not None:
         needed = 10 * exponent * math.log10(wanted_factor)
@@ -67,8 +73,69 @@ def brings_answers(*, exponent: float, wanted_factor: float | None) -> Answers:
                 source=f"log-distance law, n = {number(exponent)}",
             )
         )
-        says.append(
-            f"{decibels(needed)} are {float(ratio_from_db(needed)):.3g} times the power, antennas better by so much at both ends together, "
-            f"or a data rate lower by {float(ratio_from_db(needed)):.3g} at the same energy a bit ({PRACTICE})."
-        )
+        lines += _ways(needed, power_dbm, spreading_factor)
     return Answers(lines=lines, says=says)
+
+
+def _strip_line(added: float, exponent: float) -> Line:
+    def times(n: float) -> str:
+        return f"× {number(float(range_factor(added, n)), 2)}"
+
+    beside = "" if exponent == FREE else f", free space {times(FREE)}"
+    beside += "" if exponent == INSIDE else f", inside {times(INSIDE)}"
+    return Line(
+        what=decibels(added),
+        value=f"{times(exponent)} in range{beside}; × {float(ratio_from_db(added)):.3g} in power",
+        formula="10^(dB / (10 n))",
+        source=f"log-distance law, n = {number(exponent)}; 2 in free space, {INSIDE:g} inside ({PRACTICE})",
+    )
+
+
+def _ways(needed_db: float, power_dbm: float | None, spreading_factor: int | None) -> list[Line]:
+    """Return what gives decibels: power, antennas, or a slower data rate, each alone."""
+    ratio = float(ratio_from_db(needed_db))
+    power = (
+        f"{ratio:.3g} times the power"
+        if power_dbm is None
+        else f"{level(power_dbm)} to {level(power_dbm + needed_db)}, {watts(power_dbm + needed_db)}"
+    )
+    half = number(needed_db / 2, 1, sign=True)
+    lines = [
+        Line(what="… by power alone", value=power, formula="P + dB", source=DEFINITION),
+        Line(what="… by antennas alone", value=f"{decibels(needed_db)} at one end, or {half} dB at both", formula="gains add up", source=DEFINITION),
+    ]  # fmt: skip
+    if spreading_factor is None:
+        rate = f"{ratio:.3g} times slower at the same energy a bit"
+        lines.append(Line(what="… by data rate alone", value=rate, formula="1 / 10^(dB / 10)", source=PRACTICE))  # fmt: skip
+    else:
+        lines.append(_rate_line(needed_db, spreading_factor))
+    return lines
+
+
+def _rate_line(needed_db: float, start: int) -> Line:
+    """Return the spreading factor that gives decibels at the same bandwidth, and what it costs on the air."""
+
+    def setting(sf: int) -> RadioSetting:
+        return RadioSetting(
+            modulation="chirp",
+            frequency_hz=868e6,
+            bandwidth_hz=125e3,
+            payload_bytes=12,
+            spreading_factor=sf,
+        )
+
+    here = setting(start)
+    ladder = range(start + 1, 13) if needed_db > 0 else range(start, 4, -1)
+    for sf in ladder:
+        gained = here.required_snr_db - setting(sf).required_snr_db
+        if (needed_db > 0 and gained >= needed_db - 0.05) or (
+            needed_db <= 0 and gained <= needed_db
+        ):
+            times = setting(sf).airtime_s / here.airtime_s
+            value = f"SF{start} to SF{sf}: {decibels(gained)}, × {times:.3g} on the air"
+            break
+    else:
+        end = 12 if needed_db > 0 else 5
+        gained = here.required_snr_db - setting(end).required_snr_db
+        value = f"not by it alone: SF{start} to SF{end} gives {decibels(gained)}"
+    return Line(what="… by data rate alone", value=value, formula="difference of the S/N required", source="chirp spread spectrum, docs/method.md")  # fmt: skip
