@@ -8,7 +8,7 @@ from django.db import IntegrityError
 from django.urls import reverse
 
 from inchmark.shelf.adapters.ends import carried_end, sensitivity_of
-from inchmark.shelf.adapters.parts import chain_of
+from inchmark.shelf.adapters.parts import chain_of, feed_figures
 from inchmark.shelf.figures.parts import wire_lengths
 from inchmark.shelf.figures.rigs import difference_table
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Rig, Setting, Unit
@@ -470,3 +470,45 @@ def test_a_rig_can_be_of_any_modulation(stocked):
         rig = save_rig(stocked, Rig(letter=letter, antenna="any", setting_part=setting))
         assert rig.modulation == setting.modulation
         assert sensitivity_of(rig).dbm < -80
+
+
+def test_a_feed_may_be_a_chain_of_parts(client, study):
+    """Two joints of 0.1 dB, an adapter of 0.2 dB, 10 m of coax with 1.2 dB at 217 MHz: twice at 868."""
+    client.force_login(make.owner(study))
+    links = (
+        "adapter, SMA male, N female, 0.2 dB, 0 MHz\nlong coax, N male, SMA male, 1.2 dB, 217 MHz"
+    )
+    typed = {
+        "name": "to the mast", "length_m": "0 m", "joints": "2", "joint_loss_db": "0.1",
+        "near_connector": "sma-m", "far_connector": "sma-f", "impedance_ohm": "50", "links": links,
+    }  # fmt: skip
+    page = reverse("shelf:part-add", args=[study.pk, "feeds"])
+    assert client.post(page, typed).status_code == 302
+    feed = study.feed_parts.get()
+    assert feed_figures(feed, 868e6).loss_db == pytest.approx(0.2 + 0.2 + 2.4)
+    shown = make.html(client.get(feed.get_absolute_url()))
+    assert "long coax, n-m, sma-m" in shown or "long coax" in shown
+    wrong = typed | {"name": "other", "links": "adapter, SMA mail, N female, 0.2 dB, 0 MHz"}
+    assert "“SMA mail” is no connector" in make.html(client.post(page, wrong))
+
+
+def test_a_chain_that_does_not_fit_marks_rig_tape_and_budget_and_blocks_nothing(client, study):
+    client.force_login(make.owner(study))
+    feed = save_part(
+        study,
+        Feed(
+            name="to the mast", near_connector="wire", far_connector="sma-f",
+            links=[["adapter", "sma-f", "n-f", 0.2, 0.0]],
+        ),
+    )  # fmt: skip
+    rig = study.rigs.get()
+    rig.feed_part = feed
+    save_rig(study, rig)
+    html = make.html(client.get(reverse("shelf:rigs", args=[study.pk])))
+    assert "to the mast to adapter: SMA female and SMA female do not go together" in html
+    assert "! parts do not go together" in html
+    assert f"! {rig.name}" in html  # on the tape
+    html = make.html(client.get(reverse("decide:decide", args=[study.pk])))
+    assert "parts that do not go together" in html
+    assert "The budget reckons as if they did." in html
+    assert "adapter SMA" in html

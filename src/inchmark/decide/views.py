@@ -28,6 +28,7 @@ from inchmark.plan.services import site_of
 from inchmark.read.services import current_reading
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.models import BudgetItem
+from inchmark.shelf.services.beside import lives_of
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
@@ -60,6 +61,7 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
         "study": study,
         "room": "decide",
         "budgets": found,
+        "lives": per_revision(study, "lives", lambda: lives_of(study, ground.rigs)),
         "plain": plain,
         "what_if": form,
         "as_it_is": not set(request.GET) - {"rig"},

@@ -128,6 +128,15 @@ class FeedEntry(_Part):
     near_connector: Connector = "wire"
     far_connector: Connector = "wire"
     impedance_ohm: Number = 50.0
+    links: list[
+        tuple[
+            Name,
+            Connector,
+            Connector,
+            Annotated[float, Field(ge=0, le=60)],
+            Annotated[float, Field(ge=0, le=1e12)],
+        ]
+    ] = []
 
 
 class BatteryEntry(_Part):

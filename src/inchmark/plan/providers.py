@@ -5,6 +5,7 @@ from django.urls import reverse
 from inchmark.plan.adapters.stops import stops_of
 from inchmark.plan.figures.stops import predicted_range
 from inchmark.plan.services import site_of
+from inchmark.shelf.adapters.parts import chain_of
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.models import Study
 from inchmark.studies.tape import Marks, RangeMark, StopMark, provide
@@ -27,7 +28,7 @@ def marks(study: Study, found: Marks) -> None:
         reach = predicted_range(study, rig, site)
         found.ranges[rig.letter] = RangeMark(
             letter=rig.letter,
-            name=rig.name,
+            name=f"! {rig.name}" if chain_of(rig) else rig.name,
             url=rig.get_absolute_url(),
             measured=False,
             low_m=reach.low_m,

@@ -15,6 +15,7 @@ from inchmark.studies.models import Study
 TAPE_START, TAPE_END = 5.0, 98.0  # per cent of the tape's width that the scale takes
 
 
+NEAREST_M, FARTHEST_M = 0.05, 500_000.0  # what a tape may reach: a tag read, a link over the sea
 SHORT = 3  # characters of a label that fit a marker
 NO_ROOM_AFTER = 78.0  # per cent; on a phone a figure needs the rest
 # heights from the top of the drawing [px]: the strip and markers over it, a row for each range, the flag
@@ -211,7 +212,7 @@ def _extent(study: Study, marks: Marks) -> tuple[float, float]:
     shown = [stop.distance_m for stop in marks.stops]
     shown += [x for mark in marks.ranges.values() for x in (mark.low_m, mark.high_m) if x]
     shown += [study.needed_m] if study.needed_m else []
-    shown = [min(max(x, 1.0), 50_000.0) for x in shown] or [10.0, 3000.0]
+    shown = [min(max(x, NEAREST_M), FARTHEST_M) for x in shown] or [10.0, 3000.0]
     low, high = min(shown) / 2, max(shown) * 1.8
     if high / low < 30:
         high = low * 30

@@ -47,6 +47,18 @@ class Cable:
         return self.rows[0][0] <= frequency_hz <= self.rows[-1][0]
 
 
+def link_loss_db(loss_db: float, measured_hz: float, frequency_hz: float) -> float:
+    """Return the loss [dB] at a frequency of a part whose loss is known at another; 0 Hz: the same at all.
+
+    As the skin effect has it, with the root of the frequency.
+    """
+    within("loss_db", loss_db, 0, 200)
+    if not measured_hz:
+        return loss_db
+    root = np.sqrt(positive("frequency_hz", frequency_hz) / positive("measured_hz", measured_hz))
+    return float(loss_db * root)
+
+
 def feed_loss_db(
     cable: Cable | None,
     frequency_hz: float,

@@ -11,7 +11,9 @@ from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reading.result import Reading
 from inchmark.core.wording import decibels, distance, level, number
 from inchmark.decide.figures.budgets import BudgetBasis, RigBudget
+from inchmark.shelf.adapters.parts import chain_of
 from inchmark.shelf.figures.limits import LegalCheck
+from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 from inchmark.studies.side_notes import SideNote
 
@@ -59,9 +61,25 @@ def _other_way(db: float) -> str:
 
 def notes(ground: BudgetBasis, found: Sequence[RigBudget]) -> list[SideNote]:
     """Return the notes of the page: what dB are worth here, and what is radiated."""
-    rows = list(_doubling(ground.reading))
+    rows = [note for one in found for note in _chain_notes(ground.study, one.rig)]
+    rows.extend(_doubling(ground.reading))
     rows.extend(note for one in found for note in _legal_notes(ground.study, one))
     return rows
+
+
+def _chain_notes(study: Study, rig: Rig) -> Iterator[SideNote]:
+    """Yield what does not go together between radio and antenna: the budget counts as if it did."""
+    for end, joint in chain_of(rig):
+        bring = f" Bring an {joint.adapter}." if joint.adapter else ""
+        yield SideNote(
+            code="chain",
+            subject=f"{rig.letter} {end}",
+            kind="caution",
+            title=f"{rig.letter}, {end}: parts that do not go together",
+            text=f"{joint.words}.{bring} The budget reckons as if they did.",
+            remedy="To the shelf",
+            remedy_url=rig.get_absolute_url(),
+        )
 
 
 def _doubling(reading: Reading | None) -> Iterator[SideNote]:

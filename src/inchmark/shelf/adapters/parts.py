@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from inchmark.core.energy import Battery as CoreBattery
 from inchmark.core.feed.connectors import Connector, Joint, Piece, chain_problems, connector_names
-from inchmark.core.feed.loss import Cable, feed_loss_db
+from inchmark.core.feed.loss import Cable, feed_loss_db, link_loss_db
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Rig
 
 CONNECTORS = connector_names()
@@ -32,6 +32,7 @@ def feed_figures(feed: Feed, frequency_hz: float) -> FeedFigures:
         joint_loss_db=feed.joint_loss_db,
     )
     covered = cable.covers(frequency_hz) if cable else not feed.length_m
+    loss += sum(link_loss_db(db, at_hz, frequency_hz) for _, _, _, db, at_hz in feed.links)
     return FeedFigures(loss_db=loss, frequency_hz=frequency_hz, covered=covered)
 
 
@@ -64,6 +65,9 @@ def _chain(module: Module | None, feed: Feed | None, antenna: Antenna | None) ->
     if feed:
         near, far = map(Connector.from_key, (feed.near_connector, feed.far_connector))
         pieces.append(Piece(name=feed.name, near=near, far=far, impedance_ohm=feed.impedance_ohm))
+        for name, at_radio, at_antenna, _, _ in feed.links:
+            near, far = map(Connector.from_key, (at_radio, at_antenna))
+            pieces.append(Piece(name=name, near=near, far=far, impedance_ohm=feed.impedance_ohm))
     if antenna:
         at = Connector.from_key(antenna.connector)
         ohm = antenna.impedance_ohm

@@ -9,6 +9,7 @@ from inchmark.core.energy import HOURS_PER_YEAR, Load, Phase
 from inchmark.core.wording import listed, number
 from inchmark.shelf.adapters.ends import carried_end, fixed_end
 from inchmark.shelf.adapters.parts import core_battery
+from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.adapters.settings import transmit_current_a
 from inchmark.shelf.adapters.sweeps import core_sweep
 from inchmark.shelf.adapters.walked import WalkedRigs
@@ -101,6 +102,11 @@ def _energy(rig: Rig, trace: CurrentTrace | None, airtime_s: float) -> dict[str,
         "energy": Value(1e3 * load.active_energy_j(module.supply_v), f"{SHEET}, sending alone"),
         "life": _life(life, f"{SHEET}, sending and sleep"),
     }
+
+
+def battery_life(rig: Rig, trace: CurrentTrace | None) -> Value:
+    """Return how long a rig's battery lasts [years]: by a trace, else by the datasheet's currents."""
+    return _energy(rig, trace, airtime_s(rig))["life"]
 
 
 def _life(years: float | None, source: str) -> Value:

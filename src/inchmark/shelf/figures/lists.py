@@ -9,7 +9,7 @@ from typing import Any
 
 from inchmark.core.wording import distance, number
 from inchmark.pages.listing import Head, ListCell, Listing, ListRow, Wanted, listing
-from inchmark.shelf.adapters.parts import CONNECTORS, feed_figures
+from inchmark.shelf.adapters.parts import CONNECTORS, chain_of, feed_figures
 from inchmark.shelf.figures.limits import TYPED, Duty
 from inchmark.shelf.figures.rigs import rig_figures
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Rig, Surrounding, Unit
@@ -65,7 +65,7 @@ def _feed_cells(feed: Feed, frequency_hz: float) -> list[ListCell]:
     return [
         ListCell(feed.name, under=feed.note),
         ListCell(feed.cable or NONE),
-        _figure(feed.length_m, 2),
+        _figure(feed.length_m, 2, under=", ".join(link[0] for link in feed.links)),
         ListCell(str(feed.joints), feed.joints),
         _figure(at.loss_db, 2, under="" if at.covered else "beyond the cable's table"),
         ListCell(ends),
@@ -228,7 +228,9 @@ def _rig_cells(rig: Rig) -> list[ListCell]:
     return [
         ListCell(rig.letter),
         ListCell(rig.module, under=f"{rig.setting}, {rig.get_modulation_display()}"),
-        ListCell(rig.antenna, under=height),
+        ListCell(
+            rig.antenna, under=f"! parts do not go together; {height}" if chain_of(rig) else height
+        ),
         _figure(rig.power_dbm),
         _figure(figures.radiated_dbm),
         _figure(figures.sensitivity.dbm, under=figures.sensitivity.source),

@@ -151,6 +151,17 @@ class FeedForm(PartForm):
     )
     near_connector = _connector("Connector at the radio")
     far_connector = _connector("Connector at the antenna")
+    links = RowsField(
+        [
+            Column("part"),
+            Column("towards the radio"),
+            Column("towards the antenna"),
+            Column("loss", "dB"),
+            Column("frequency", "Hz", "MHz"),
+        ],
+        label="Further parts, towards the antenna",
+        help_text="One line each, like “adapter, SMA male, N female, 0.2 dB, 868 MHz”; its loss goes with the root of the frequency.",
+    )
 
     class Meta:
         model = Feed
@@ -163,12 +174,32 @@ class FeedForm(PartForm):
             "joint_loss_db",
             "near_connector",
             "far_connector",
+            "links",
             "impedance_ohm",
             "price",
             "note",
         ]
         labels = {"joint_loss_db": "Loss of a joint (dB)", "impedance_ohm": "Impedance (Ω)"}
         help_texts = {"joint_loss_db": "0.1 dB for a good pair (common practice)."}
+
+    def clean_links(self) -> list[list[Any]]:
+        """Take connectors by the name people write."""
+        links: list[list[Any]] = self.cleaned_data["links"] or []
+        keys = {name.casefold(): key for key, name in CONNECTORS.items()} | {
+            key: key for key in CONNECTORS
+        }
+        found = []
+        for i, (name, near, far, loss, at_hz) in enumerate(links, start=1):
+            ends = [keys.get(one.strip().casefold()) for one in (near, far)]
+            if None in ends:
+                wrong = near if ends[0] is None else far
+                raise forms.ValidationError(
+                    f"Line {i}: “{wrong}” is no connector. Known are {', '.join(CONNECTORS.values())}."
+                )
+            if not 0 <= loss <= 60:
+                raise forms.ValidationError(f"Line {i}: a loss is from 0 to 60 dB.")
+            found.append([name[:60], *ends, loss, at_hz])
+        return found
 
 
 class BatteryForm(PartForm):

@@ -166,6 +166,8 @@ class Feed(Part):
     near_connector = models.CharField("connector at the radio", max_length=12, default="wire")
     far_connector = models.CharField("connector at the antenna", max_length=12, default="wire")
     impedance_ohm = models.FloatField("impedance", default=50.0)
+    # what follows towards the antenna: [name, connector, connector, loss dB, at Hz or 0 for any]
+    links = models.JSONField(default=list, blank=True)
 
     class Meta:
         ordering = ["name"]

@@ -10,11 +10,12 @@ from inchmark.pages.rig_signs import hue
 from inchmark.shelf.adapters.rigs import usual_band, usual_frequency_hz
 from inchmark.shelf.adapters.walked import walked_rigs
 from inchmark.shelf.drawings.sweeps import Drawn, SweepChart, sweep_chart
-from inchmark.shelf.figures.beside import Beside, beside
+from inchmark.shelf.figures.beside import Beside, Value, beside
 from inchmark.shelf.figures.candidates import (
     ANTENNA_COLUMNS,
     RIG_COLUMNS,
     antenna_candidates,
+    battery_life,
     rig_candidates,
 )
 from inchmark.shelf.models import CurrentTrace, Rig, Sweep
@@ -72,6 +73,14 @@ def of_antennas(study: Study, asked: Mapping[str, Any]) -> Gathered | None:
         if one.pk in sweeps
     ]
     return Gathered(table=table, chart=_chart(study, drawn, [frequency]), frequency_hz=frequency)
+
+
+def lives_of(study: Study, rigs: Sequence[Rig]) -> dict[int, Value]:
+    """Return each rig's battery life [years] by its number, with its source; by a trace where there is one."""
+    for rig in rigs:
+        rig.study = study
+    traces = _newest_traces(study, rigs)
+    return {rig.pk: battery_life(rig, traces.get(rig.pk)) for rig in rigs}
 
 
 def _exponent(asked: Mapping[str, Any], walked: float | None, words: str) -> tuple[float, str]:
