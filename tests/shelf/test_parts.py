@@ -132,11 +132,11 @@ def test_a_gain_without_its_unit_is_refused(keeper, stocked):
     assert "is no gain with its unit" in html
 
 
-def test_a_magnetic_antenna_needs_its_loop_and_goes_into_no_budget(stocked):
+def test_a_magnetic_antenna_needs_its_loop_and_one_of_its_kind(stocked):
     with pytest.raises(ValidationError, match="needs its diameter and turns"):
         save_part(stocked, Antenna(name="loop", type="magnetic"))
     rod = stocked.antenna_parts.get(name="ferrite rod")
-    with pytest.raises(ValidationError, match="has no gain to count with"):
+    with pytest.raises(ValidationError, match="couples to one of its kind"):
         save_rig(stocked, composed(stocked, "B", antenna_part=rod))
 
 
@@ -512,3 +512,21 @@ def test_a_chain_that_does_not_fit_marks_rig_tape_and_budget_and_blocks_nothing(
     assert "parts that do not go together" in html
     assert "The budget reckons as if they did." in html
     assert "adapter SMA" in html
+
+
+def test_loops_stand_at_both_ends_or_none_and_range_by_the_cube(client, study):
+    loop = save_part(
+        study, Antenna(name="loop", type="magnetic", gain_dbi=None, loop_diameter_m=0.1, turns=8)
+    )
+    rig = study.rigs.get()
+    rig.antenna_part, rig.frequency_hz = loop, 13.56e6
+    with pytest.raises(ValidationError, match="couples to one of its kind"):
+        save_rig(study, rig)
+    rig.fixed_antenna_part = loop
+    save_rig(study, rig)
+    rig.refresh_from_db()
+    assert rig.antenna_gain_dbi == pytest.approx(-37.7, abs=0.2)
+    make.stop(study, "near", 0.5)
+    client.force_login(make.owner(study))
+    html = make.html(client.get(reverse("plan:predicted", args=[study.pk])))
+    assert "Magnetic coupling" in html or "inductive" in html.lower()

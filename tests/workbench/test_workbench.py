@@ -13,7 +13,7 @@ from inchmark.studies.models import Study
 from tests import make
 
 PAGE = reverse("workbench:workbench")
-KEYS = ("power", "brings", "reach", "antenna", "air", "way", "limits")
+KEYS = ("power", "brings", "reach", "antenna", "air", "inductive", "way", "limits")
 
 
 def answered(client, key, **typed):
@@ -158,3 +158,12 @@ def test_a_figure_no_rig_has_keeps_what_was_typed_and_no_study(client):
     assert page.status_code == 422
     assert "900 dBm" in page.content.decode()
     assert not Study.objects.filter(title="Gates").exists()
+
+
+def test_two_loops_couple_by_their_radii_and_distance(client):
+    """r 5 cm both, 10 cm: k 0.0894; k^2 30 30 = 7.2, more than all: 0 dB."""
+    near = answered(client, "inductive", radius1="5 cm", radius2="5 cm", distance="10 cm")
+    assert "0.0894" in near
+    assert "0.0 dB" in near
+    far = answered(client, "inductive", radius1="5 cm", radius2="5 cm", distance="50 cm")
+    assert "−30.6 dB" in far or "−30.7 dB" in far

@@ -114,6 +114,7 @@ class AntennaEntry(_Part):
     velocity_factor: Number = 0.95
     loop_diameter_m: Number | None = None
     turns: int | None = None
+    quality: Number = 30.0
     units: list[UnitEntry] = []
 
 

@@ -136,6 +136,26 @@ class AirQuestion(Question):
     }  # fmt: skip
 
 
+class InductiveQuestion(Question):
+    """Two loops that couple."""
+
+    radius1 = QuantityField("m", label="Radius of the reader’s loop", bare_unit="m")
+    radius2 = QuantityField("m", label="Radius of the tag’s loop", bare_unit="m")
+    distance = QuantityField("m", label="Distance", bare_unit="m")
+    quality1 = forms.FloatField(label="Q of the reader’s loop")
+    quality2 = forms.FloatField(label="Q of the tag’s loop")
+    power = PowerField(label="Power")
+    needs = PowerField(label="The other end needs")
+    typed: ClassVar = {
+        "radius1": "15 cm", "radius2": "2.5 cm", "distance": "30 cm", "quality1": "30",
+        "quality2": "30", "power": "1 W", "needs": "-10 dBm",
+    }  # fmt: skip
+    bounds: ClassVar = {
+        "radius1": (1e-4, 10), "radius2": (1e-4, 10), "distance": (1e-3, 100), "quality1": (1, 10_000),
+        "quality2": (1, 10_000), "power": (-200, 90), "needs": (-200, 90),
+    }  # fmt: skip
+
+
 class WayQuestion(Question):
     """What stands in the way."""
 

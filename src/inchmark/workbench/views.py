@@ -40,6 +40,7 @@ QUESTIONS = {
         Asked(key="reach", title="How far should it reach?", form=forms.ReachQuestion, answer=asked.reach, begins=("power", "sensitivity", "frequency", "height1", "height2")),
         Asked(key="antenna", title="How long is the wire, how wide the beam?", form=forms.AntennaQuestion, answer=asked.antenna, begins=("frequency",)),
         Asked(key="air", title="How long is it on the air?", form=forms.AirQuestion, answer=asked.air, begins=("spreading", "bandwidth", "payload")),
+        Asked(key="inductive", title="How far do two loops couple?", form=forms.InductiveQuestion, answer=asked.inductive),
         Asked(key="limits", title="What is allowed there?", form=forms.LimitsQuestion, answer=asked.limits, begins=("frequency", "region")),
         Asked(key="way", title="What does a wall cost?", form=forms.WayQuestion, answer=asked.in_the_way),
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from inchmark.core.antenna.loops import loop_gain_dbi
 from inchmark.core.energy import Battery as CoreBattery
 from inchmark.core.feed.connectors import Connector, Joint, Piece, chain_problems, connector_names
 from inchmark.core.feed.loss import Cable, feed_loss_db, link_loss_db
@@ -34,6 +35,14 @@ def feed_figures(feed: Feed, frequency_hz: float) -> FeedFigures:
     covered = cable.covers(frequency_hz) if cable else not feed.length_m
     loss += sum(link_loss_db(db, at_hz, frequency_hz) for _, _, _, db, at_hz in feed.links)
     return FeedFigures(loss_db=loss, frequency_hz=frequency_hz, covered=covered)
+
+
+def gain_of(antenna: Antenna, frequency_hz: float) -> float:
+    """Return an antenna's gain [dBi]; of a loop or rod what stands in for it at a frequency [Hz]."""
+    if antenna.gain_dbi is not None:
+        return antenna.gain_dbi
+    radius = (antenna.loop_diameter_m or 0.0) / 2
+    return loop_gain_dbi(radius, frequency_hz, antenna.quality)
 
 
 def core_battery(battery: Battery) -> CoreBattery:

@@ -112,7 +112,7 @@ ANTENNA_GROUPS = (
         ),
     ),
     ("A wire: what to cut it for", ("cut_for_hz", "wave", "velocity_factor")),
-    ("A magnetic loop or rod", ("loop_diameter_m", "turns")),
+    ("A magnetic loop or rod", ("loop_diameter_m", "turns", "quality")),
 )
 
 
@@ -129,6 +129,14 @@ class AntennaForm(PartForm):
     connector = _connector("Connector")
     cut_for_hz = QuantityField("Hz", bare_unit="MHz", label="Frequency", required=False)
     loop_diameter_m = QuantityField("m", bare_unit="mm", label="Diameter", required=False)
+    quality = forms.FloatField(
+        label="Q, tuned and loaded", required=False, help_text="Empty: 30, common practice."
+    )
+
+    def clean_quality(self) -> float:
+        """Take an empty Q for the usual one."""
+        usual = Antenna._meta.get_field("quality").default
+        return float(self.cleaned_data["quality"] or usual)
 
     class Meta:
         model = Antenna

@@ -7,7 +7,7 @@ from django.db.models import Q
 
 from inchmark.pages.fields import PowerField, QuantityField, model_choice
 from inchmark.shelf.forms.settings import RadioFieldsForm
-from inchmark.shelf.models import Antenna, Rig, SettingFields
+from inchmark.shelf.models import Rig, SettingFields
 from inchmark.studies.models import Study
 
 PARTS = (
@@ -146,9 +146,9 @@ class RigForm(RadioFieldsForm):
         shelves: dict[str, Any] = {
             "setting_part": study.settings.select_related("module"),
             "module_part": study.module_parts,
-            "antenna_part": study.antenna_parts.exclude(type=Antenna.MAGNETIC),
+            "antenna_part": study.antenna_parts,
             "feed_part": study.feed_parts,
-            "fixed_antenna_part": study.antenna_parts.exclude(type=Antenna.MAGNETIC),
+            "fixed_antenna_part": study.antenna_parts,
             "fixed_feed_part": study.feed_parts,
             "battery": study.battery_parts,
         }

@@ -131,6 +131,7 @@ class Antenna(Part):
     velocity_factor = models.FloatField("velocity factor", default=0.95)
     loop_diameter_m = models.FloatField("loop or rod diameter", null=True, blank=True)
     turns = models.PositiveSmallIntegerField(null=True, blank=True)
+    quality = models.FloatField("Q, tuned and loaded", default=30.0)
 
     class Meta:
         ordering = ["name"]
@@ -144,6 +145,7 @@ class Antenna(Part):
             bounded("antenna", "velocity_factor", 0.1, 1),
             bounded("antenna", "loop_diameter_m", 0.001, 10, "m"),
             bounded("antenna", "turns", 1, 10_000),
+            bounded("antenna", "quality", 1, 10_000),
             models.CheckConstraint(
                 name="antenna_gain_or_loop",
                 condition=models.Q(gain_dbi__isnull=False)

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.db.models import ProtectedError
 
 from inchmark.core.wording import listed
-from inchmark.shelf.adapters.parts import feed_figures
+from inchmark.shelf.adapters.parts import feed_figures, gain_of
 from inchmark.shelf.adapters.settings import datasheet_row
 from inchmark.shelf.adapters.sweeps import match_at
 from inchmark.shelf.models import Antenna, Module, Rig, Setting, SettingFields, Sweep
@@ -57,18 +57,18 @@ def take_over(rig: Rig) -> None:
     if rig.module_part:
         _take_over_module(rig, rig.module_part)
     if rig.antenna_part:
-        _need_gain(rig.antenna_part, "antenna_part")
-        rig.antenna, rig.antenna_gain_dbi = rig.antenna_part.name, rig.antenna_part.gain_dbi
+        rig.antenna = rig.antenna_part.name
+        rig.antenna_gain_dbi = gain_of(rig.antenna_part, rig.frequency_hz)
         rig.polarisation = rig.antenna_part.polarisation
     if rig.fixed_antenna_part:
-        _need_gain(rig.fixed_antenna_part, "fixed_antenna_part")
         rig.fixed_antenna = rig.fixed_antenna_part.name
-        rig.fixed_gain_dbi = rig.fixed_antenna_part.gain_dbi
+        rig.fixed_gain_dbi = gain_of(rig.fixed_antenna_part, rig.frequency_hz)
         rig.fixed_polarisation = rig.fixed_antenna_part.polarisation
     if rig.feed_part:
         rig.feed_loss_db = feed_figures(rig.feed_part, rig.frequency_hz).loss_db
     if rig.fixed_feed_part:
         rig.fixed_feed_loss_db = feed_figures(rig.fixed_feed_part, rig.frequency_hz).loss_db
+    _refuse_half_a_coupling(rig)
     _take_over_match(rig)
     follow_ladder(rig)
 
@@ -89,11 +89,15 @@ def _take_over_module(rig: Rig, module: Module) -> None:
     rig.rssi_offset_db = module.rssi_offset_db
 
 
-def _need_gain(antenna: Antenna, field: str) -> None:
-    if antenna.gain_dbi is None:
+def _refuse_half_a_coupling(rig: Rig) -> None:
+    """Refuse a loop at one end and another antenna at the other: nothing couples to a whip."""
+    ends = [rig.antenna_part, rig.fixed_antenna_part]
+    loops = [one for one in ends if one is not None and one.type == Antenna.MAGNETIC]
+    if len(loops) == 1:
+        field = "antenna_part" if loops[0] is rig.fixed_antenna_part else "fixed_antenna_part"
         raise ValidationError(
             {
-                field: f"{antenna.name} is magnetic and has no gain to count with; inductive links are not budgeted in dBi."
+                field: f"{loops[0].name} is a magnetic loop or rod, which couples to one of its kind. Choose one for both ends."
             }
         )
 

@@ -11,6 +11,7 @@ from inchmark.workbench.figures.answers import Answers
 from inchmark.workbench.figures.antennas import antenna_answers
 from inchmark.workbench.figures.decibels import brings_answers, power_answers
 from inchmark.workbench.figures.in_the_way import in_the_way_answers
+from inchmark.workbench.figures.inductive import inductive_answers
 from inchmark.workbench.figures.limits import limit_answers
 from inchmark.workbench.figures.reach import reach_answers
 
@@ -93,6 +94,19 @@ def air(typed: Typed) -> Answers:
 def limits(typed: Typed) -> Answers:
     """Answer what is allowed at a frequency."""
     return limit_answers(frequency_hz=typed["frequency"], region=typed["region"])
+
+
+def inductive(typed: Typed) -> Answers:
+    """Answer how far two loops couple."""
+    return inductive_answers(
+        distance_m=typed["distance"],
+        radius1_m=typed["radius1"],
+        radius2_m=typed["radius2"],
+        quality1=typed["quality1"],
+        quality2=typed["quality2"],
+        power_dbm=typed["power"],
+        needs_dbm=typed["needs"],
+    )
 
 
 def in_the_way(typed: Typed) -> Answers:
