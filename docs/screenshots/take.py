@@ -20,6 +20,7 @@ PICTURES = (
     ("shelf", "/studies/1/shelf/", DESK),
     ("current", "/studies/1/shelf/traces/", DESK),
     ("sweeps", "/studies/1/shelf/sweeps/", DESK),
+    ("beside", "/studies/1/shelf/beside/", DESK),
     ("plan", "/studies/1/plan/", DESK),
     ("predicted", "/studies/1/plan/predicted/", DESK),
     ("map", "/studies/1/plan/map/?rig=A", DESK),
@@ -29,7 +30,6 @@ PICTURES = (
     ("decide", "/studies/1/decide/", DESK),
     ("what-if", "/studies/1/decide/?rig=B&carried_antenna=6#budget", DESK),
     ("workbench", "/workbench/", DESK),
-    ("people", "/studies/1/people/", DESK),
     ("thumb-phone", "/studies/1/walk/1/thumb/", PHONE),
     ("read-phone", "/studies/1/read/", PHONE),
 )

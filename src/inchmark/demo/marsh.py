@@ -58,7 +58,7 @@ TRUTH = {"A": (-20.6, -122.6), "B": (-16.3, -122.6), "C": (-16.3, -132.2)}
 SIGMA_S_DB = 2.1
 # The bench before the walk: the stub coil on the analyser, moved away from the box's iron (mm), and
 # rig A on a conducted ladder: attenuation [dB], sent, heard, at 0 dBm less 20 dB of cable.
-SWEEPS = (("stub-metal", 10.0), ("stub", 60.0))
+SWEEPS = (("stub-metal", 10.0, "metal"), ("stub", 60.0, "free"))
 LADDER = ((96, 60, 60), (99, 60, 59), (101, 60, 52), (102, 60, 41), (103, 60, 20), (105, 60, 0))
 RESET_AT = ("B", "5", 32)  # rig, stop, frame: the lead slipped and the counter started again
 # centring of rig A's receiver: offset [Hz], sent, heard

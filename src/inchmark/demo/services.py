@@ -196,25 +196,31 @@ def marsh_rig(study: Study, letter: str, setting: str, antenna: str) -> Rig:
     )
 
 
+def _swept(name: str, wanted: SweepRange) -> bytes:
+    """Return the sweep of a virtual antenna as a file."""
+    reflection = ANTENNAS[name].reflection(wanted.frequency_hz)
+    comment = f"read from {IDENTITY}"
+    return touchstone_text(wanted.frequency_hz, reflection, comment=comment).encode()
+
+
 def load_bench(study: Study) -> None:
     """Add what was measured on the bench, a check of each kind."""
     wanted = SweepRange(start_hz=780e6, stop_hz=940e6, points=321)
-    for name, millimetres in marsh.SWEEPS:
-        text = touchstone_text(
-            wanted.frequency_hz,
-            ANTENNAS[name].reflection(wanted.frequency_hz),
-            comment=f"read from {IDENTITY}",
-        )
+    for name, millimetres, state in marsh.SWEEPS:
         sweep = Sweep(
             part=study.antenna_parts.get(name="stub coil"),
             antenna="stub coil",
             unit="S-03",
             swept_on=BENCH_DAY,
+            state=state,
             series="away from the lid",
             changed="distance to iron, mm",
             value=millimetres,
         )
-        keep_sweep(study, sweep, name=f"stub-{millimetres:g}mm.s1p", data=text.encode())
+        keep_sweep(study, sweep, name=f"stub-{millimetres:g}mm.s1p", data=_swept(name, wanted))
+    whip = study.antenna_parts.get(name=marsh.FIXED_ANTENNA)
+    sweep = Sweep(part=whip, antenna=whip.name, swept_on=BENCH_DAY, state="free")
+    keep_sweep(study, sweep, name="whip.s1p", data=_swept("whip", wanted))
     rig = study.rigs.get(letter="A")
     ladder = ConductedCheck(
         rig=rig,
