@@ -8,7 +8,14 @@ import pytest
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.reading.analysis import Walked, analyse_visits
 from inchmark.core.reading.expected import NeededPlace, served_words
-from inchmark.core.reading.measured import MeasuredVisit, RigFacts, RigPrior, SiteFacts, StopFacts
+from inchmark.core.reading.measured import (
+    MeasuredVisit,
+    RigFacts,
+    RigPrior,
+    SiteFacts,
+    StopFacts,
+    TerrainFacts,
+)
 from inchmark.core.reading.places import served_places
 from inchmark.core.reading.ranges import deciding
 from inchmark.core.reading.reading import Asked, read_visits
@@ -148,3 +155,29 @@ def test_stops_without_coordinates_lie_on_a_line(walked):
     assert row.level_dbm is not None
     assert row.extrapolated == ()
     assert not read_visits(plain).served
+
+
+def test_a_places_own_path_over_terrain_stands_in_for_the_curve(walked):
+    """A rise before one of two gates at one distance: 15 dB more over terrain are 15 dB less in hand."""
+    lg = np.geomspace(10, 3000, 60)
+    curve = 31.2 + 34 * np.log10(lg)
+    own = {
+        str(i): float(31.2 + 34 * np.log10(m)) - SHADOW.get(m, 0) for i, m in enumerate(DISTANCES)
+    }
+    site = replace(
+        walked.site,
+        terrain=TerrainFacts(at_stops=own, distance_m=tuple(lg), loss_db=tuple(curve)),
+    )
+    analysis = analyse_visits(replace(walked, site=site))
+    assert analysis.posterior.data.law.kind == "terrain"
+    gate = needed("gate", 450)
+    flat = float(31.2 + 34 * np.log10(gate.distance_m))
+    found = over(
+        analysis,
+        replace(gate, path_db=flat),
+        replace(gate, name="behind", path_db=flat + 15),
+        replace(gate, name="unknown"),
+    )["A"].places
+    plain, behind, unknown = (one.in_hand_db.estimate for one in found)
+    assert plain - behind == pytest.approx(15.0, abs=0.8)
+    assert plain == pytest.approx(unknown, abs=0.8)

@@ -35,12 +35,12 @@ def length(megabytes):
 
 def test_what_an_address_takes_goes_through():
     assert asked("/sign-in/", length(1))[:2] == (200, True)
-    assert asked("/studies/1/walk/1/log/", length(256))[:2] == (200, True)
+    assert asked("/studies/1/walk/1/log/", length(1000))[:2] == (200, True)
     assert asked("/studies/1/read/")[:2] == (200, True)
 
 
 @pytest.mark.parametrize(
-    ("path", "megabytes"), [("/sign-in/", 3), ("/nothing/", 3), ("/studies/1/walk/1/log/", 600)]
+    ("path", "megabytes"), [("/sign-in/", 3), ("/nothing/", 3), ("/studies/1/walk/1/log/", 1100)]
 )
 def test_more_is_refused_unread_with_how_much_it_takes(path, megabytes):
     status, seen, words = asked(path, length(megabytes))

@@ -21,6 +21,7 @@ from inchmark.decide.figures.budgets import (
     rig_budget,
 )
 from inchmark.decide.figures.notes import headline, notes, said, stale_words
+from inchmark.decide.figures.places import PlacesTable, places_table
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
 from inchmark.pages.keeping import kept, outcome, problems_of
 from inchmark.pages.parts import go_to, page_or_part
@@ -61,6 +62,7 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
         "study": study,
         "room": "decide",
         "budgets": found,
+        "places": per_revision(study, "places", lambda: _places(ground), reading_pk),
         "lives": per_revision(study, "lives", lambda: lives_of(study, ground.rigs)),
         "plain": plain,
         "what_if": form,
@@ -74,6 +76,13 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
         **(_shown(_with_changes(ground, plain, form)) if plain else {}),
     }
     return page_or_part(request, "decide/decide.html", "decide/_budget.html", context)
+
+
+def _places(ground: BudgetBasis) -> PlacesTable | None:
+    if ground.reading is None:
+        return None
+    points = {one.label: one for one in ground.study.points.all()}
+    return places_table(ground.reading.served, points)
 
 
 def _shown(shown: RigBudget) -> dict[str, Any]:

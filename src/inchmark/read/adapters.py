@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from inchmark.core.prediction import WalkedLaw
 from inchmark.core.reading.analysis import MODEL_VERSION, Walked
+from inchmark.core.reading.expected import NeededPlace
 from inchmark.core.reading.guidance import ENOUGH, WANTED_DB, Looked
 from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reading.result import Reading
@@ -18,11 +19,11 @@ from inchmark.core.reading.taught import losses_of
 from inchmark.core.wording import distance, number, percent
 from inchmark.formats.stored import Stored
 from inchmark.plan.adapters.next_stop import Wanted, place_for, place_words
-from inchmark.plan.adapters.places import site_facts
+from inchmark.plan.adapters.places import fixed_ends, site_facts, targets_from
 from inchmark.plan.adapters.stops import stop_facts, stops_of
 from inchmark.plan.adapters.terrain import grid_for
-from inchmark.plan.adapters.terrain_law import terrain_facts
-from inchmark.plan.models import Design, Site
+from inchmark.plan.adapters.terrain_law import losses_to_places, terrain_facts
+from inchmark.plan.models import Design, Site, SitePoint
 from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
 from inchmark.shelf.adapters.walked import FailingStop, WalkedRigs
@@ -38,6 +39,7 @@ __all__ = [
     "forget",
     "kept_reading",
     "looked_of",
+    "needed_of",
     "newest",
     "next_place_words",
     "next_wanted",
@@ -102,6 +104,30 @@ def looked_of(study: Study, visits: Iterable[Visit]) -> Looked:
         before=before.reading.guidance if before else None,
         wanted_db=design.wanted_db if design else WANTED_DB,
     )
+
+
+def needed_of(
+    study: Study, walked: Walked
+) -> tuple[tuple[NeededPlace, ...], tuple[float, float] | None]:
+    """Return the places that need a node, as seen from the fixed end, and where that stands [degrees]."""
+    site = Site.objects.filter(study=study).first()
+    if site is None or site.lat is None or site.lon is None:
+        return (), None
+    nodes = list(study.points.filter(kind=SitePoint.NODE))
+    end = fixed_ends(site, [])[0]
+    paths = (
+        losses_to_places(end, nodes, grid_for(study), walked.site) if walked.site.terrain else {}
+    )
+    found = [
+        NeededPlace(
+            name=one.label,
+            spot=(float(one.lat or 0.0), float(one.lon or 0.0)),
+            distance_m=one.distance_m,
+            path_db=paths.get(one.pk),
+        )
+        for one in targets_from(nodes, end)
+    ]
+    return tuple(found), (site.lat, site.lon)
 
 
 def newest(study: Study) -> int:

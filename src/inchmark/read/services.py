@@ -19,6 +19,7 @@ from inchmark.read.adapters import (
     KeptReading,
     kept_reading,
     looked_of,
+    needed_of,
     rules_of,
     walked_of,
 )
@@ -93,8 +94,10 @@ def make_reading(study_id: int) -> StudyReading | None:
         .order_by("pk")
     )
     _follow_the_rigs(rows)
+    walked = walked_of(study, [measured_visit(row) for row in rows])
+    places, fixed = needed_of(study, walked)
     reading = read_visits(
-        walked_of(study, [measured_visit(row) for row in rows]),
+        walked,
         rules=rules_of(study),
         asked=Asked(
             needed_m=study.needed_m,
@@ -103,6 +106,8 @@ def make_reading(study_id: int) -> StudyReading | None:
             check=True,
             looked=looked_of(study, rows),
             unit_of=units_of(study),
+            places=places,
+            fixed=fixed if places else None,
         ),
     )
     stored = StudyReading.objects.create(

@@ -48,6 +48,12 @@ class Traffic:
         """Return the textbook's share for an endless population at the same load: exp(-2 G)."""
         return math.exp(-2 * self.offered_load)
 
+    def most_senders(self, lost: float) -> int:
+        """Return how many may send before a share of frames is lost to one another, at random times."""
+        if not 0 < lost < 1:
+            raise ValueError(f"lost={lost!r} must be between 0 and 1")
+        return 1 + int(-math.log1p(-lost) * self.period_s / (2 * self.airtime_s))
+
     def throughput(self, success: float) -> float:
         """Return the frames that arrive in an airtime, where a share succeeds."""
         return self.offered_load * success

@@ -63,6 +63,16 @@ class PathLaw:
                     found[i] = own[stop] - centre
         return found
 
+    def own_path_db(self, path_db: float, distance_m: float, centre_m: float) -> float:
+        """Return how much more a place's own path loses than the curve at its distance [dB].
+
+        The loss is on the scale of the curve; 0 unless paths are known one by one.
+        """
+        if self.kind != TERRAIN:
+            return 0.0
+        at_centre = float(self._known(np.log10(np.array(centre_m))))
+        return path_db - at_centre - float(self.known_db(np.array(distance_m), centre_m))
+
     def _known(self, lg_m: Floats) -> Floats:
         """Interpolate; beyond the curve it goes on as it ends."""
         x, y = np.array(self.known_lg_m), np.array(self.known_loss_db)

@@ -11,11 +11,15 @@ LIKELY = 0.95  # a place that meets the rule with less is named
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NeededPlace:
-    """A place that needs a node: what it is called, and where it lies [degrees] and how far [m]."""
+    """A place that needs a node: what it is called, and where it lies [degrees] and how far [m].
+
+    `path_db` is the loss of its own path over terrain and at its own height [dB], where known.
+    """
 
     name: str
     spot: tuple[float, float]
     distance_m: float
+    path_db: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

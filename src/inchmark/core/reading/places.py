@@ -91,7 +91,14 @@ class _Drawn:
         random = np.random.default_rng(SEED)
         margin = analysis.margin_db(p, link)
         away = [_to_receiver_m(analysis, link, one) for one in places]
-        typical = np.stack([margin - p.loss_db(metres) for metres in away], axis=1)
+        own_paths = [_own_path_db(p, metres, one) for metres, one in zip(away, places, strict=True)]
+        typical = np.stack(
+            [
+                margin - p.loss_db(metres) - more
+                for metres, more in zip(away, own_paths, strict=True)
+            ],
+            axis=1,
+        )
         over = typical + _shadows(analysis, p, link, places, random)
         own = np.sqrt(p.spreads.sigma_e**2 + p.spreads.sigma_t**2)
         over = over + own[:, None] * random.standard_normal(over.shape)
@@ -167,6 +174,13 @@ def _to_receiver_m(analysis: Analysis, link: LinkKey, place: NeededPlace) -> flo
     start = Place(lat_deg=there.spot[0], lon_deg=there.spot[1])
     end = Place(lat_deg=place.spot[0], lon_deg=place.spot[1])
     return max(geodesic(start, end).distance_m, NEAREST_M)
+
+
+def _own_path_db(p: Posterior, metres: float, place: NeededPlace) -> float:
+    """Return what a place's own path loses beyond the curve of the walk [dB]; heard by the fixed end."""
+    if place.path_db is None or metres != place.distance_m:
+        return 0.0
+    return p.data.law.own_path_db(place.path_db, metres, p.data.centre_m)
 
 
 def _shadows(

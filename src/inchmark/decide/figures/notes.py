@@ -6,17 +6,21 @@ from collections.abc import Iterator, Sequence
 
 from django.urls import reverse
 
+from inchmark.core.airtime.collisions import Traffic
 from inchmark.core.limits import ERP, Check
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reading.result import Reading
-from inchmark.core.wording import decibels, distance, level, number
+from inchmark.core.wording import decibels, distance, level, number, percent
 from inchmark.decide.figures.budgets import BudgetBasis, RigBudget
+from inchmark.plan.models import SitePoint
 from inchmark.shelf.adapters.parts import chain_of
+from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.figures.limits import LegalCheck
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 from inchmark.studies.side_notes import SideNote
 
+LEAST_NODES, SHARE_OF_LOSS = 2, 0.5  # of the loss allowed, before others take it
 CHECK_LOCALLY = "Check the rules of the place; licensed people decide."
 
 
@@ -63,6 +67,7 @@ def notes(ground: BudgetBasis, found: Sequence[RigBudget]) -> list[SideNote]:
     """Return the notes of the page: what dB are worth here, and what is radiated."""
     rows = [note for one in found for note in _chain_notes(ground.study, one.rig)]
     rows.extend(_doubling(ground.reading))
+    rows.extend(_traffic_notes(ground))
     rows.extend(note for one in found for note in _legal_notes(ground.study, one))
     return rows
 
@@ -80,6 +85,35 @@ def _chain_notes(study: Study, rig: Rig) -> Iterator[SideNote]:
             remedy="To the shelf",
             remedy_url=rig.get_absolute_url(),
         )
+
+
+def _traffic_notes(ground: BudgetBasis) -> Iterator[SideNote]:
+    """Say what the nodes of the study take from each other on one channel, and how many may be added."""
+    nodes = ground.study.points.filter(kind=SitePoint.NODE).count()
+    if nodes < LEAST_NODES:
+        return
+    allowed, parts, worst = ground.study.loss_share, [], 0.0
+    for rig in ground.rigs:
+        air = airtime_s(rig)
+        if air >= rig.period_s:
+            continue
+        traffic = Traffic(senders=nodes, airtime_s=air, period_s=rig.period_s)
+        lost = 1 - traffic.success_at_random_times()
+        most = traffic.most_senders(allowed * SHARE_OF_LOSS)
+        parts.append(
+            f"{rig.letter} loses {percent(lost)}, and {most:,} nodes would use half of the loss allowed"
+        )
+        worst = max(worst, lost)
+    if not parts:
+        return
+    over = worst > allowed * SHARE_OF_LOSS
+    yield SideNote(
+        code="traffic",
+        subject="",
+        kind="caution" if over else "fact",
+        title=f"{nodes} nodes on one channel take {percent(worst)} of frames from each other at most",
+        text=f"At random times, any overlap killing both (Abramson 1970): {'; '.join(parts)}. A receiver that keeps the stronger frame loses less; chirps of different spreading factors hardly meet. Places served are reckoned without it.",
+    )
 
 
 def _doubling(reading: Reading | None) -> Iterator[SideNote]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from inchmark.core.reading.measured import SiteFacts, TerrainFacts
 from inchmark.core.terrain import TerrainGrid
 from inchmark.plan.adapters.paths import Profile, profiles_of
 from inchmark.plan.adapters.places import FixedEnd, Target, fixed_ends, place_of, targets_from
-from inchmark.plan.models import Site, Stop
+from inchmark.plan.models import Site, SitePoint, Stop
 
 BEARINGS, POINTS = 8, 24  # radials looked along, distances on each
 NEARER, FARTHER = 0.4, 2.0  # of the nearest and the farthest stop
@@ -57,6 +58,21 @@ def losses_to(
     ]
     losses = _losses([profile for _, profile in known], facts)
     return {label: float(loss) for (label, _), loss in zip(known, losses, strict=True)}
+
+
+def losses_to_places(
+    end: FixedEnd, places: Sequence[SitePoint], grid: TerrainGrid | None, facts: SiteFacts
+) -> dict[int, float]:
+    """Return the loss over terrain to needed places by their number [dB], each at its own height."""
+    if None in (facts.frequency_hz, facts.fixed_height_m, facts.carried_height_m):
+        return {}
+    targets = targets_from(places, end)
+    found = {}
+    for one, profile in zip(targets, profiles_of(targets, end, grid), strict=True):
+        if profile is not None:
+            own = facts if one.height_m is None else replace(facts, carried_height_m=one.height_m)
+            found[one.pk] = float(_losses([profile], own)[0])
+    return found
 
 
 def _curve(

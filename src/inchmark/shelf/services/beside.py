@@ -76,11 +76,15 @@ def of_antennas(study: Study, asked: Mapping[str, Any]) -> Gathered | None:
 
 
 def lives_of(study: Study, rigs: Sequence[Rig]) -> dict[int, Value]:
-    """Return each rig's battery life [years] by its number, with its source; by a trace where there is one."""
+    """Return each rig's battery life [years] by its number, with its source in a word."""
     for rig in rigs:
         rig.study = study
     traces = _newest_traces(study, rigs)
-    return {rig.pk: battery_life(rig, traces.get(rig.pk)) for rig in rigs}
+    found = {rig.pk: battery_life(rig, traces.get(rig.pk)) for rig in rigs}
+    return {
+        pk: Value(one.value, one.source.replace(";", ",").split(",")[0])
+        for pk, one in found.items()
+    }
 
 
 def _exponent(asked: Mapping[str, Any], walked: float | None, words: str) -> tuple[float, str]:
