@@ -6,9 +6,12 @@ from django.urls import reverse
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from inchmark.people.services import make_access_token
+from inchmark.plan.models import Stop
+from inchmark.plan.services import save_stop
 from inchmark.walk.models import FrameFile
 from inchmark.walk.services.boards import receive_from_boards
 from inchmark.walk.services.ingest import import_frames
+from inchmark.walk.tasks import import_file
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -153,6 +156,17 @@ def test_boards_walk_every_rig_over_every_stop(owner_client, walk):
     assert file.recipe is not None
 
 
+def test_boards_that_are_not_heard_at_a_stop_were_silent_there(owner_client, walk):
+    rig = make.rig(walk.study, "B", power_dbm=-9.0, antenna_gain_dbi=-20.0)
+    save_stop(walk.study, Stop(label="far", distance_m=30_000.0))
+    owner_client.post(reverse("walk:boards-walk", args=[walk.study_id, walk.pk]))
+    file = walk.files.get()
+    receive_from_boards(file.pk)
+    import_file(file_id=file.pk)
+    silent = walk.visits.get(rig=rig, stop__label="far")
+    assert (silent.sent, silent.heard) == (60, 0)
+
+
 def test_a_second_walk_with_boards_begins_after_the_first(owner_client, walk):
     url = reverse("walk:boards-walk", args=[walk.study_id, walk.pk])
     owner_client.post(url)
@@ -168,7 +182,8 @@ def test_boards_taken_up_again_keep_what_arrived_and_do_not_walk_twice(owner_cli
     line = b"[09:00:01.000] rx rig=A seq=0 rssi=-60 snr=40.0 noise=-117\r\n"
     file.chunks.create(number=0, data=line)
     receive_from_boards(file.pk)
-    assert import_frames(file.pk).frame_count == 1
+    import_frames(file.pk)
+    assert sum(visit.heard for visit in walk.visits.all()) == 1
     receive_from_boards(file.pk)
     assert file.chunks.count() == 1
 

@@ -10,6 +10,7 @@ from inchmark.pages.logs import working_for
 from inchmark.walk.models import FrameFile
 from inchmark.walk.services.boards import receive_from_boards
 from inchmark.walk.services.ingest import import_frames
+from inchmark.walk.services.recipes import follow_timeline
 
 log = logging.getLogger(__name__)
 OUR_FAULT = "The reading stopped by a fault of ours. The file is kept whole: press “Read again”, and tell us if it stops again."
@@ -21,6 +22,8 @@ def import_file(*, file_id: int, request_id: str = "") -> None:
     with working_for(request_id):
         try:
             file = import_frames(file_id)
+            if file.kind == FrameFile.BOARDS:
+                follow_timeline(file.walk)  # it knows how many they sent where nothing came
         except Exception:
             FrameFile.objects.filter(pk=file_id).update(state=FrameFile.FAILED, problem=OUR_FAULT)
             raise

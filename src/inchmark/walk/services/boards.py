@@ -105,7 +105,7 @@ def _route(walk: Walk, rigs: Sequence[Rig]) -> tuple[Route, float]:
 
 
 def _keep_stays(walk: Walk, began: datetime, by: Any) -> None:
-    route, _ = _route(walk, list(walk.study.rigs.with_parts()))
+    route, interval = _route(walk, list(walk.study.rigs.with_parts()))
     stops = {stop.label: stop for stop in walk.study.stops.all()}
     Stay.objects.bulk_create(
         Stay(
@@ -113,6 +113,7 @@ def _keep_stays(walk: Walk, began: datetime, by: Any) -> None:
             stop=stops[stay.stop],
             from_time=began + timedelta(seconds=stay.from_s),
             to_time=began + timedelta(seconds=stay.to_s),
+            sent=int(route.dwell_s / interval),
             by=by,
         )
         for stay in route.stays()

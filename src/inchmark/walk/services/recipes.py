@@ -306,18 +306,24 @@ def make_rig(study: Study, name: str) -> Rig:
 
 @transaction.atomic
 def follow_timeline(walk: Walk) -> None:
-    """Log the silence of stays whose sent frames nobody heard, once the walk's logs are read."""
-    for stay in timeline_of(walk).stays:
-        if not stay.sent or not stay.rig:
-            continue
-        heard = walk.visits.filter(
-            rig__letter=stay.rig, stop__label=stay.stop, condition=stay.condition
-        )
+    """Log the silence of stays whose sent frames nobody heard, once the walk's logs are read.
+
+    A stay of no rig stands for every rig that was carried.
+    """
+    carried = set(walk.visits.values_list("rig__letter", flat=True))
+    spoken = [
+        (stay, rig)
+        for stay in timeline_of(walk).stays
+        if stay.sent
+        for rig in ([stay.rig] if stay.rig else sorted(carried))
+    ]
+    for stay, rig in spoken:
+        heard = walk.visits.filter(rig__letter=rig, stop__label=stay.stop, condition=stay.condition)
         if heard.filter(frames__isnull=False).exists():
             continue
         visit, _ = Visit.objects.get_or_create(
             walk=walk,
-            rig=walk.study.rigs.get(letter=stay.rig),
+            rig=walk.study.rigs.get(letter=rig),
             stop=walk.study.stops.get(label=stay.stop),
             condition=stay.condition,
             direction="",
