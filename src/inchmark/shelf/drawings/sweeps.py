@@ -55,6 +55,12 @@ class SweepChart:
     rule_y: float
     rule: str
     markers: tuple[Tick, ...]
+    key: str = "sweep"  # tells charts of one page apart
+
+    @property
+    def data_id(self) -> str:
+        """Return the id its data stand under."""
+        return f"{self.key}-data"
 
     @property
     def data(self) -> dict[str, Any]:
@@ -68,7 +74,11 @@ class SweepChart:
 
 
 def sweep_chart(
-    drawn: Sequence[Drawn], band_hz: tuple[float, float], markers_hz: Sequence[float] = ()
+    drawn: Sequence[Drawn],
+    band_hz: tuple[float, float],
+    markers_hz: Sequence[float] = (),
+    *,
+    key: str = "sweep",
 ) -> SweepChart:
     """Return the chart of sweeps with a band shaded and frequencies marked."""
     cores = [core_sweep(one.sweep) for one in drawn]
@@ -81,6 +91,7 @@ def sweep_chart(
     vswr = Match.from_return_loss_db(RULE_DB).vswr
     left, right = (x.at(hz / 1e6) for hz in band_hz)
     return SweepChart(
+        key=key,
         frame=PlotFrame(
             SWEEP_WIDTH, SWEEP_HEIGHT, 36, 24, 22, 30,
             x_ticks=x.ticks(words, words.__getitem__),

@@ -142,11 +142,12 @@ class StateSet:
 
 
 def state_sets(sweeps: Iterable[Sweep]) -> list[StateSet]:
-    """Return the sets of sweeps that name their state, by antenna and unit."""
+    """Return the sets of sweeps in two states or more, by antenna and unit."""
     named = sorted(
         (s for s in sweeps if s.state), key=lambda s: (s.antenna, s.unit, s.swept_on, s.pk)
     )
-    return [_state_set(name, list(rows)) for name, rows in groupby(named, key=_whose)]
+    found = [_state_set(name, list(rows)) for name, rows in groupby(named, key=_whose)]
+    return [one for one in found if len(one.sweeps) > 1]
 
 
 def _whose(sweep: Sweep) -> str:

@@ -67,7 +67,8 @@ def _overlaid(one: StateSet) -> SweepChart:
         for letter, sweep in zip("ABC", one.sweeps.values(), strict=False)
     ]
     last = drawn[-1].sweep
-    return sweep_chart(drawn, (last.band_low_hz, last.band_high_hz), [one.frequency_hz])
+    band, key = (last.band_low_hz, last.band_high_hz), f"states-{last.pk}"
+    return sweep_chart(drawn, band, [one.frequency_hz], key=key)
 
 
 def _plots(log: TrimLog) -> tuple[TrimPlot, TrimPlot] | None:

@@ -1,15 +1,12 @@
-// Reads the figures of sweeps out where a pointer stands; the chart itself is drawn on the server.
-const source = document.getElementById("sweep-data");
-const figure = document.querySelector("[data-sweep]");
-
+// Reads the figures of sweeps out where a pointer stands; the charts themselves are drawn on the server.
 function nearest(points, mhz) {
   let best = points[0];
   for (const one of points) if (Math.abs(one[0] - mhz) < Math.abs(best[0] - mhz)) best = one;
   return best;
 }
 
-if (source && figure) {
-  const { low, high, width, lines } = JSON.parse(source.textContent);
+for (const figure of document.querySelectorAll("[data-sweep]")) {
+  const { low, high, width, lines } = JSON.parse(figure.querySelector("script").textContent);
   const svg = figure.querySelector("svg"), readout = figure.querySelector(".readout");
   readout.textContent = "Point at the chart for its figures.";
   svg.addEventListener("pointermove", (event) => {
