@@ -26,6 +26,7 @@ LEAST_RUN = 3  # samples; shorter runs are edges between two levels
 SMALLEST_A = 1e-8  # no meter of a bench resolves less
 NOISE_FLOOR = 6.0  # standard deviations of the meter's noise under which levels are one
 MEDIAN_TO_SIGMA = 1.4826  # of a normal distribution's absolute deviations
+FEW_UNDER, FAR_UNDER = 1e-3, 0.05  # of the samples; of the peak: outliers of a noisy level
 NEGATIVE_SHARE = 1e-3  # of the largest current: what an offset may put under zero
 
 
@@ -192,7 +193,7 @@ def _check(time_s: Floats, current_a: Floats) -> None:
         raise ValueError("no current flows in the trace")
     allowed = max(NEGATIVE_SHARE * peak, NOISE_FLOOR * meter_noise_a(current_a))
     under = np.flatnonzero(current_a < -allowed)
-    if len(under):
+    if len(under) > FEW_UNDER * len(current_a) or np.min(current_a) < -FAR_UNDER * peak:
         found = 1e3 * current_a[under[0]]
         raise ValueError(
             f"sample {under[0] + 1} is {found:.4g} mA, under zero: turn the probe round, or say what the meter reads with nothing connected"
@@ -257,7 +258,7 @@ def _parted(
     ])  # fmt: skip
     logs = np.log10(means)
     found = list(edges)
-    for k in range(len(edges) + 1):
+    for k in range(1, len(edges) + 1):  # the lowest holds what a meter's noise hides
         own = np.sort([
             log for log, (a, b, level) in zip(logs, pieces, strict=True)
             if level == k and b - a >= LEAST_OWN
