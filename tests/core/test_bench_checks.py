@@ -220,6 +220,24 @@ def test_sleep_is_found_under_a_meter_as_noisy_as_the_sleep_current(share):
     assert found.load(5.08).average_current_a == pytest.approx(current.mean(), rel=1e-3)
 
 
+@pytest.mark.parametrize(("noise_a", "hidden"), [(2e-5, 0.0), (2e-4, 1e-3)])
+def test_a_wake_under_the_meters_noise_is_said_to_hide_in_sleep(noise_a, hidden):
+    """1 mA stands out of 20 microampere of noise, and hides under 6 times 200."""
+    random, step_s = np.random.default_rng(5), 1e-4
+    shape = ((0.5, 2e-6), (0.2, 1e-3), (0.05, 0.04), (0.2, 1e-3), (0.5, 2e-6)) * 3
+    current = np.concatenate([np.full(round(s / step_s), a) for s, a in shape])
+    current = current + noise_a * random.standard_normal(len(current))
+    found = read_trace(np.arange(len(current)) * step_s, current)
+    assert found.hidden_a == pytest.approx(hidden, rel=0.02)
+    assert (found.sleep_a < 1e-5) == (hidden == 0.0)
+
+
+def test_a_few_samples_of_a_noisy_level_under_zero_are_no_turned_probe():
+    time_s, clean = trace(messages=4, noise=0.0)
+    clean[len(clean) // 2] = -0.0005
+    assert read_trace(time_s, clean).messages == 4
+
+
 @pytest.mark.parametrize("offset_a", [-4e-6, 0.0, 5e-6])
 def test_states_survive_a_noisy_meter_with_an_offset(offset_a):
     """A quarter of each level as noise, and a meter that reads beside: times to a hundredth."""

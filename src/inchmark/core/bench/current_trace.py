@@ -27,6 +27,7 @@ SMALLEST_A = 1e-8  # no meter of a bench resolves less
 NOISE_FLOOR = 6.0  # standard deviations of the meter's noise under which levels are one
 MEDIAN_TO_SIGMA = 1.4826  # of a normal distribution's absolute deviations
 FEW_UNDER, FAR_UNDER = 1e-3, 0.05  # of the samples; of the peak: outliers of a noisy level
+BLOCK, BLOCK_SIGMAS = 50, 10.0  # samples averaged; how far such a mean may lie above sleep's own
 NEGATIVE_SHARE = 1e-3  # of the largest current: what an offset may put under zero
 
 
@@ -71,6 +72,7 @@ class Trace:
     edges_a: tuple[float, ...] = ()  # where a level ends and the next begins [A]
     names: tuple[str, ...] = ()  # of the levels, from the lowest
     means_a: tuple[float, ...] = ()
+    hidden_a: float = 0.0  # what parts of sleep draw where it holds more than sleep [A]
 
     @property
     def messages(self) -> int:
@@ -177,7 +179,22 @@ def read_trace(
         edges_a=tuple(10 ** float(edge) for edge in edges),
         names=tuple(names),
         means_a=tuple(0.0 if np.isnan(mean) else mean for mean in means),
+        hidden_a=_hidden_a(current_a[level == 0], noise),
     )
+
+
+def _hidden_a(sleep_a: Floats, noise_a: float) -> float:
+    """Return what parts of sleep draw [A] where noise hides another state in it, else 0.
+
+    Noise falls with the root of the samples averaged, a state does not. Where noise is no more than
+    sleep's own current nothing that costs a battery hides in it.
+    """
+    if len(sleep_a) < 2 * BLOCK:
+        return 0.0
+    blocks = sleep_a[: len(sleep_a) // BLOCK * BLOCK].reshape(-1, BLOCK).mean(axis=1)
+    usual = float(np.median(blocks))
+    high = blocks[blocks > usual + BLOCK_SIGMAS * noise_a / np.sqrt(BLOCK)]
+    return float(np.median(high)) if noise_a > max(usual, SMALLEST_A) and len(high) > 1 else 0.0
 
 
 def _check(time_s: Floats, current_a: Floats) -> None:

@@ -25,7 +25,8 @@ class TraceReading:
     """A trace taken apart: samples, length [s], states, messages, charge of one [C] with limits.
 
     Levels from the lowest with their boundaries [A], means [A] and names; of a file with voltages the
-    usual supply and the lowest while much is drawn [V], and the inner resistance that shows [Ohm].
+    usual supply and the lowest while much is drawn [V], and the inner resistance that shows [Ohm]. What
+    parts of sleep draw where noise hides another state in it, else 0 [A].
     """
 
     samples: int
@@ -40,9 +41,10 @@ class TraceReading:
     usual_v: float | None = None
     lowest_v: float | None = None
     inner_ohm: float | None = None
+    hidden_a: float = 0.0
 
 
-STORED = Stored(TraceReading, version=3)
+STORED = Stored(TraceReading, version=4)
 
 
 def corrections_of(trace: CurrentTrace) -> Corrections:
@@ -85,6 +87,7 @@ def trace_reading(file: CurrentFile, corrections: Corrections) -> TraceReading:
         usual_v=usual,
         lowest_v=lowest,
         inner_ohm=inner,
+        hidden_a=trace.hidden_a,
     )
 
 

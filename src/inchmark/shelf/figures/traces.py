@@ -92,6 +92,10 @@ def trace_figures(trace: CurrentTrace) -> TraceFigures:
             )
     sheet = _sheet_load(rows, trace.period_s)
     sheet_average = sheet.average_current_a if sheet else None
+    if kept.hidden_a:
+        warnings.append(
+            f"Parts of what counts as sleep draw {kept.hidden_a * 1e6:.3g} µA: another state hides in the meter's noise, and sleep stands too high. Record on a lower range, or with more samples a second."
+        )
     warnings += _sag_warnings(kept, rig.battery)
     if rig.battery and rig.battery.keep_on_a:
         warnings += _power_bank(rows, rig.battery.keep_on_a)
