@@ -100,6 +100,14 @@ def test_the_tape_runs_from_near_to_far_and_holds_everything(study):
     assert "100 m" in labels
 
 
+def test_a_label_at_the_tapes_end_stands_before_its_line(study):
+    study.needed_m = 10_030 / 1.8  # a scale that ends just past 10 km
+    ticks = {tick.label: tick for tick in tape_of(study).ticks}
+    last, usual = ticks["10 km"], ticks["100 m"]
+    assert (last.label_x, last.label_anchor) == (-4, "end")
+    assert (usual.label_x, usual.label_anchor) == (4, "start")
+
+
 def test_equal_factors_lie_equally_far_apart_on_the_tape(study):
     make.stop(study, "3", 200.0)
     one, two, three = (stop.x for stop in tape_of(study).stops)

@@ -18,6 +18,7 @@ TAPE_START, TAPE_END = 5.0, 98.0  # per cent of the tape's width that the scale 
 NEAREST_M, FARTHEST_M = 0.05, 500_000.0  # what a tape may reach: a tag read, a link over the sea
 SHORT = 3  # characters of a label that fit a marker
 NO_ROOM_AFTER = 78.0  # per cent; on a phone a figure needs the rest
+LABEL_TURNS_AT = 95.0  # per cent; a label after a line so near the end would be cut
 # heights from the top of the drawing [px]: the strip and markers over it, a row for each range, the flag
 STRIP_AND_MARKERS, ROW, FLAG_ROOM = 62, 15, 16
 FLAG_WIDTH, FLAG_UP, FLAG_WORDS_DOWN, WORDS_IN = 100, 46, 11, 5
@@ -84,6 +85,16 @@ class TapeTick:
     label: str = ""
     major: bool = False
     minor: bool = False
+
+    @property
+    def label_x(self) -> int:
+        """Return where the label begins beside the line [px]: before it near the tape's end."""
+        return -4 if self.x > LABEL_TURNS_AT else 4
+
+    @property
+    def label_anchor(self) -> str:
+        """Return which end of the label stands there."""
+        return "end" if self.x > LABEL_TURNS_AT else "start"
 
     @property
     def top(self) -> int:
