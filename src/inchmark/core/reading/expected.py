@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from inchmark.core.interval import Estimate
+from inchmark.core.wording import percent
 
 LIKELY = 0.95  # a place that meets the rule with less is named
 
@@ -53,7 +54,7 @@ def served_words(one: Served) -> str:
     if one.count is None:
         return f"{one.rig}: the walk cannot say which places are served."
     told = sorted((row for row in one.places if row.meets), key=_chance)
-    weak = [f"{row.place} {_chance(row):.0%}" for row in told[:3] if _chance(row) < LIKELY]
+    weak = [f"{row.place} {percent(_chance(row))}" for row in told[:3] if _chance(row) < LIKELY]
     words = f"{one.rig}: serves {one.count.estimate:.0f} of {len(one.places)} (95 %: {one.count.low:.0f} to {one.count.high:.0f})"
     return f"{words}; least likely {', '.join(weak)}." if weak else f"{words}."
 
