@@ -20,11 +20,27 @@ LOG = "rig,stop,seq,heard,condition\n"
         "time_s,current_mA\n0,1.5\n0.001,2.5\n",
         "# exported\nTime [ms];Current (uA)\n0;1500\n1;2500\n",
         "t_us\tignored\ti_A\n0\tx\t0.0015\n1000\tx\t0.0025\n",
+        "Time (s)\tMain Avg Current (mA)\n0\t1,5\n0,001\t2,5\n",
+        '"Time (ms)","I, main (mA)"\n"0","1.5"\n"1","2.5"\n',
+        "time,current\ns,mA\n0,1.5\n0.001,2.5\n",
+        "Probe 3, firmware 1.2\nRange: auto\nseconds,milliamps\n0,1.5\n0.001,2.5\n",
+        "time,current mA\n23:59:59.9995,1.5\n00:00:00.0005,2.5\n",
+        "Time;Current (mA)\n2026-11-12T12:00:00.000Z;1,5\n2026-11-12T12:00:00.001Z;2,5\n",
     ],
 )
 def test_time_and_current_are_read_in_any_unit(text):
     found = read_current(text.encode())
     assert list(found.time_s) == pytest.approx([0, 0.001])
+    assert list(found.current_a) == pytest.approx([0.0015, 0.0025])
+
+
+def test_a_trace_saved_as_wide_text_is_read():
+    found = read_current("time (ms);current (µA)\n0;1500\n1;2500\n".encode("utf-16"))
+    assert list(found.current_a) == pytest.approx([0.0015, 0.0025])
+
+
+def test_the_column_that_begins_with_current_goes_before_one_that_holds_it():
+    found = read_current(b"time_s,peak current mA,current mA\n0,9,1.5\n1,9,2.5\n")
     assert list(found.current_a) == pytest.approx([0.0015, 0.0025])
 
 

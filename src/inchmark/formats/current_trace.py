@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+import codecs
 import math
-import re
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 from numpy.typing import NDArray
 
+from inchmark.core.recipe.clock import Clock, Kind
+from inchmark.formats.current_header import PREAMBLE, Header, cells_of, header_of
 from inchmark.formats.errors import UnreadableFileError
 
 LARGEST_ROWS = 2_000_000
 HEAD_ROWS = 1_000  # a header, remarks and empty lines do not count as samples
 LONGEST_LINE = 4_000  # characters; a row is two numbers and what a logger adds
-_TIME = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "μs": 1e-6, "ns": 1e-9}
-_CURRENT = {"a": 1.0, "ma": 1e-3, "ua": 1e-6, "µa": 1e-6, "μa": 1e-6, "na": 1e-9}
-_VOLTAGE = {"v": 1.0, "mv": 1e-3, "uv": 1e-6, "µv": 1e-6, "μv": 1e-6}
-_HEADER = "Write a header like “time_s,current_mA” or, with a shunt, “time_ms,voltage_mV”."
+_ANY_DAY = date(1970, 1, 1)  # near nought, where a float parts nanoseconds
+_UTF16 = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,79 +55,61 @@ def read_current(data: bytes, *, shunt_ohm: float | None = None) -> CurrentFile:
         )
     if len(lines) > LARGEST_ROWS:
         raise UnreadableFileError(f"The file has over {LARGEST_ROWS:,} rows. Export fewer samples.")
-    separator = next((s for s in (";", "\t", ",") if s in lines[0][1]), ",")
-    at = _columns(lines[0][1].split(separator), shunt_ohm)
-    if len(lines) == 1:
+    header = header_of([line for _, line in lines[: PREAMBLE + 3]], shunt_ohm)
+    under = lines[header.lines :]
+    if not under:
         raise UnreadableFileError("The file has a header and no sample under it.")
-    rows = [_row(number, line.split(separator), at, line) for number, line in lines[1:]]
+    at = header.columns
+    row = _Row(header)
+    rows = [row.read(number, line) for number, line in under]
     samples = np.array(rows, dtype=np.float64)
     return CurrentFile(
-        time_s=samples[:, 0] * at.time_scale,
+        time_s=(samples[:, 0] - samples[0, 0] * at.clock) * at.time_scale,
         current_a=samples[:, 1] * at.scale,
         supply_v=None if at.supply is None else samples[:, 2] * at.supply_scale,
     )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Columns:
-    time: int
-    value: int
-    time_scale: float
-    scale: float
-    supply: int | None = None
-    supply_scale: float = 1.0
-
-
 def _text(data: bytes) -> str:
+    if data[:2] in _UTF16:
+        return data.decode("utf-16", errors="replace")
     if b"\x00" in data[:4096]:
         raise UnreadableFileError("The file is not text. Export the trace as CSV.")
     return data.decode("utf-8-sig", errors="replace")
 
 
-def _columns(header: list[str], shunt_ohm: float | None) -> _Columns:
-    words = [[w for w in re.split(r"[\s_()\[\]/\"]+", one.strip().lower()) if w] for one in header]
-    time = _find(words, ("time", "t", "timestamp"), _TIME)
-    if time is None:
-        raise UnreadableFileError(f"The first line names no time with its unit. {_HEADER}")
-    current = _find(words, ("current", "i", "amps"), _CURRENT)
-    if current is not None:
-        beside = _find(
-            words, ("supply", "voltage", "v", "u", "vdd", "vcc", "vbat", "battery"), _VOLTAGE
-        )
-        return _Columns(
-            time=time[0], value=current[0], time_scale=time[1], scale=current[1],
-            supply=beside[0] if beside else None, supply_scale=beside[1] if beside else 1.0,
-        )  # fmt: skip
-    voltage = _find(words, ("voltage", "v", "u", "shunt", "volts"), _VOLTAGE)
-    if voltage is None:
-        raise UnreadableFileError(f"The first line names no current or voltage. {_HEADER}")
-    if shunt_ohm is None or not shunt_ohm > 0:
-        raise UnreadableFileError("The file holds voltages: say what the shunt measures in ohms.")
-    return _Columns(
-        time=time[0], value=voltage[0], time_scale=time[1], scale=voltage[1] / shunt_ohm
-    )
+class _Row:
+    """Reads the lines under a header in their order."""
 
+    def __init__(self, header: Header) -> None:
+        self.separator, at = header.separator, header.columns
+        self.columns = (at.value,) if at.supply is None else (at.value, at.supply)
+        self.time = at.time
+        # dates are left out: only what passes counts, and the clock goes over midnight itself
+        self.clock = Clock(kind=Kind.CLOCK, day=_ANY_DAY) if at.clock else None
 
-def _find(
-    words: list[list[str]], names: tuple[str, ...], units: dict[str, float]
-) -> tuple[int, float] | None:
-    for at, one in enumerate(words):
-        unit = next((w for w in one[1:] if w in units), None)
-        if one and one[0] in names and unit:
-            return at, units[unit]
-    return None
+    def read(self, number: int, line: str) -> tuple[float, ...]:
+        """Return time, value and supply of a line, each in its own unit."""
+        cells = cells_of(line, self.separator)
+        try:
+            values = (self._time(cells), *(self._number(cells[at]) for at in self.columns))
+        except (ValueError, IndexError):
+            wanted = "two" if len(self.columns) == 1 else "three"
+            raise UnreadableFileError(
+                f"Line {number}, “{line.strip()[:60]}”, is not {wanted} numbers. Mend it and bring the file again."
+            ) from None
+        if not all(map(math.isfinite, values)):
+            raise UnreadableFileError(
+                f"Line {number}, “{line.strip()[:60]}”, holds no finite number (NaN or infinity). Take the line out, or export again."
+            )
+        return values
 
+    def _time(self, cells: list[str]) -> float:
+        if self.clock is None:
+            return self._number(cells[self.time])
+        found = self.clock.read(cells[self.time].strip())
+        return math.nan if found is None else found
 
-def _row(number: int, tokens: list[str], at: _Columns, line: str) -> tuple[float, ...]:
-    columns = (at.time, at.value) if at.supply is None else (at.time, at.value, at.supply)
-    try:
-        pair = tuple(float(tokens[column]) for column in columns)
-    except (ValueError, IndexError):
-        raise UnreadableFileError(
-            f"Line {number}, “{line.strip()[:60]}”, is not {'two' if len(columns) == 2 else 'three'} numbers. Mend it and bring the file again."
-        ) from None
-    if not all(map(math.isfinite, pair)):
-        raise UnreadableFileError(
-            f"Line {number}, “{line.strip()[:60]}”, holds no finite number (NaN or infinity). Take the line out, or export again."
-        )
-    return pair
+    def _number(self, cell: str) -> float:
+        """Return a figure; a comma within a cell is a decimal one."""
+        return float(cell.replace(",", "."))
