@@ -24,6 +24,9 @@ def read(text):
         "# GHz S MA R 50\r\n0.868 0.5 0\r\n0.870 0.5 90\r\n",
         f"# Hz S DB R 50\n868000000 {HALF_DB} 0\n870000000 {HALF_DB} 90\n",
         "# MHz S RI R 50\n870 0 0.5\n868 0.5 0\n",
+        "# ri R 50 s MHZ ! any order (Touchstone 1.1)\n868 0.5 0\n870 0 0.5\n",
+        "#\tMHz\tRI\n868 0.5 0\n870 0 0.5\n",
+        "\ufeff# MHz S RI R 50\n868 0.5 0\n870 0 0.5\n",
     ],
 )
 def test_units_formats_comments_and_order_are_all_one(text):
@@ -51,6 +54,17 @@ def test_what_is_no_one_port_sweep_says_why(text, words):
     with pytest.raises(UnreadableFileError) as caught:
         read(text)
     assert words in str(caught.value)
+
+
+def test_more_back_than_was_sent_is_pointed_out():
+    found = read_touchstone(b"# MHz S RI R 50\n868 1.3 0\n870 0.5 0\n")
+    assert [one for one in found.remarks if "1.3 times" in one and "calibration" in one]
+    assert read_touchstone(b"# MHz S RI R 50\n868 1.01 0\n870 0.5 0\n").remarks == ()
+
+
+def test_what_is_no_option_is_refused_by_its_name():
+    with pytest.raises(UnreadableFileError, match="illegal frequency_unit parsecs. Export"):
+        read("# parsecs S RI R 50\n868 0.5 0\n870 0 0.5\n")
 
 
 def test_a_workbook_is_no_sweep():

@@ -22,8 +22,15 @@ from inchmark.formats.frame_log.lines import check_signature
 
 MOST_POINTS = 20_001
 MOST_PORTS = 2
+MORE_THAN_ALL = 1.02  # of a calibrated bench; past it the calibration is off
 LONGEST_LINE = 4_000  # characters; a point of two ports has nine numbers
 _PROMISE = re.compile(r"\[\s*Number\s+of\s+(Ports|Frequencies)\s*\]\s*(\d+)", re.IGNORECASE)
+_OPTION_LINE = re.compile(r"^[ \t]*#([^\n]*)", re.MULTILINE)
+_OPTIONS = (
+    (("hz", "khz", "mhz", "ghz"), "GHz"),
+    (("s", "y", "z", "g", "h"), "S"),
+    (("ma", "db", "ri"), "MA"),
+)
 _DECIMAL_COMMA = re.compile(r"(?<=\d),(?=\d)")
 
 
@@ -48,7 +55,7 @@ def read_touchstone(data: bytes, *, port: int = 1) -> ReadSweep:
         The file is no sweep of a port; the message is a sentence for the user.
     """
     check_signature(data)
-    text, remarks = _plain(data.decode("utf-8", "replace"))
+    text, remarks = _plain(data.decode("utf-8-sig", "replace"))
     network = _network(text)
     ports = network.s.shape[1]
     if not 1 <= port <= ports:
@@ -61,6 +68,11 @@ def read_touchstone(data: bytes, *, port: int = 1) -> ReadSweep:
     reference = complex(network.z0[0, port - 1])
     if abs(reference - REFERENCE_OHM) > 1e-9:
         remarks.append(f"measured in {reference.real:g} Ω, brought to {REFERENCE_OHM:g} Ω")
+    largest = float(np.max(np.abs(reflection)))
+    if largest > MORE_THAN_ALL:
+        remarks.append(
+            f"{largest:.3g} times what was sent comes back at one point, which no antenna does: the calibration is off"
+        )
     order = np.argsort(frequency, kind="stable")
     try:
         sweep = Sweep(
@@ -124,7 +136,22 @@ def _plain(text: str) -> tuple[str, list[str]]:
     if not any(line.lstrip().startswith("#") for line in text.split("\n")):
         remarks.append("no option line, so read as GHz S MA R 50, the standard's default")
         text = f"# GHz S MA R 50\n{text}"
-    return text, remarks
+    return _OPTION_LINE.sub(_ordered, text, count=1), remarks
+
+
+def _ordered(found: re.Match[str]) -> str:
+    """Return an option line in the usual order: the standard allows any, scikit-rf reads but one."""
+    words = found.group(1).split("!")[0].split()
+    lower = [word.lower() for word in words]
+    at = lower.index("r") if "r" in lower else len(lower)
+    chosen = [
+        next((word for word, low in zip(words, lower, strict=True) if low in allowed), usual)
+        for allowed, usual in _OPTIONS
+    ]
+    left = set(lower[:at] + lower[at + 2 :]) - {one for allowed, _ in _OPTIONS for one in allowed}
+    if left:  # what is no option stays, so that it is refused by its name
+        return found.group(0)
+    return " ".join(["#", *chosen, "R", words[at + 1] if at + 1 < len(words) else "50"])
 
 
 def _refuse_promises(text: str) -> None:
@@ -156,7 +183,7 @@ def _network(text: str) -> Any:
 
 def _sentence(text: str, problem: Exception | None) -> str:
     """Return what is wrong with a file that scikit-rf does not read."""
-    said = str(problem)
+    said = " ".join(str(problem).split())
     if "could not convert string to float" in said:
         token = said.rpartition(": ")[2].strip("'\"")[:60]
         return f"“{token}” is no number. Is this a Touchstone file (.s1p)? Export S11 again."
