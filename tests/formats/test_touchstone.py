@@ -63,7 +63,7 @@ def test_more_back_than_was_sent_is_pointed_out():
 
 
 def test_what_is_no_option_is_refused_by_its_name():
-    with pytest.raises(UnreadableFileError, match="illegal frequency_unit parsecs. Export"):
+    with pytest.raises(UnreadableFileError, match=r"illegal frequency_unit parsecs\. Export"):
         read("# parsecs S RI R 50\n868 0.5 0\n870 0 0.5\n")
 
 
