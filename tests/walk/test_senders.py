@@ -4,6 +4,7 @@ import pytest
 from django.urls import reverse
 
 from inchmark.walk.models import Frame, FrameFile, Visit
+from inchmark.walk.services import clocks
 from inchmark.walk.services.receive import file_bytes
 from inchmark.walk.services.recipes import set_aside
 from inchmark.walk.tasks import import_file
@@ -94,3 +95,16 @@ def test_a_clock_that_is_apart_is_said_and_set(owner_client, study):
     assert "A clock is set by seconds" in make.html(refused)
     far = owner_client.post(setting, {"add_s": "86400"}, follow=True)
     assert "set by a day at most" in make.html(far)
+
+
+@pytest.mark.django_db
+def test_a_log_too_large_to_compare_is_named(owner_client, study, monkeypatch):
+    walk = make.walk(study)
+    read_log(walk, SENT)
+    name = read_log(walk, behind(93)).name
+    address = reverse("walk:stays", args=[study.pk, walk.pk])
+    assert "Clocks of such logs" not in make.html(owner_client.get(address))
+    monkeypatch.setattr(clocks, "AT_ONCE_BYTES", 400)
+    sizes = {file.size_bytes for file in walk.files.all()}
+    assert min(sizes) > 400
+    assert make.missing(owner_client.get(address), [name, "Clocks of such logs"]) == []

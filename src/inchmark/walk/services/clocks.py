@@ -9,6 +9,7 @@ from django.db import transaction
 
 from inchmark.core.gathering.clocks import offset_s
 from inchmark.core.gathering.source import Source
+from inchmark.core.wording import listed
 from inchmark.walk.adapters.logs import reading_of, said_of
 from inchmark.walk.models import FrameFile, Walk
 from inchmark.walk.services.by_recipe import lines_of_log, source_of
@@ -55,6 +56,15 @@ def clock_rows(walk: Walk) -> list[ClockRow]:
                 break
         known.append((file, source))
     return rows
+
+
+def too_large(walk: Walk) -> str:
+    """Return in a sentence which logs are not looked through while one waits; empty if all are."""
+    files = walk.files.filter(recipe__isnull=False, state=FrameFile.READ, let_go_at=None)
+    names = [file.name for file in files.filter(size_bytes__gt=AT_ONCE_BYTES)]
+    if not names:
+        return ""
+    return f"Over {AT_ONCE_BYTES // 1_000_000} MB: {listed(names)}. Clocks of such logs are not compared here, and what of them counts at no stop is not drawn; to see both, split them by day. The frames count all the same."
 
 
 @transaction.atomic

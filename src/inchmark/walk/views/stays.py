@@ -45,6 +45,7 @@ def stays(request: HttpRequest, study_id: int, walk_id: int) -> HttpResponse:
         "clocks": per_revision(
             walk.study, "clocks", lambda: clocks.clock_rows(walk), walk.pk, walk.files.count()
         ),
+        "too_large": clocks.too_large(walk),
         "strip": per_revision(
             walk.study,
             "strip",
