@@ -179,6 +179,10 @@ def _copy_in(through: psycopg.Connection, into: str, text: str) -> None:
 class FrameFileQuerySet(InWalkQuerySet):
     """Logs as they came."""
 
+    def read_by_recipe(self) -> FrameFileQuerySet:
+        """Return logs that were read by a recipe and whose lines are still kept."""
+        return self.filter(recipe__isnull=False, state="read", let_go_at=None)
+
     def clear(self, file_id: int) -> None:
         """Take out what an earlier reading of a file gave."""
         with connection.cursor() as cursor:

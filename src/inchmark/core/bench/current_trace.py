@@ -147,9 +147,8 @@ def read_trace(
     """
     said = corrections or Corrections()
     current_a = current_a - said.offset_a
-    _check(time_s, current_a)
+    noise = _checked_noise_a(time_s, current_a)
     held = np.append(np.diff(time_s), np.median(np.diff(time_s)))
-    noise = meter_noise_a(current_a)
     floor = max(SMALLEST_A, NOISE_FLOOR * noise)
     edges = np.log10(said.edges_a) if said.edges_a else _boundaries(current_a, held, floor)
     if len(edges) == 0:
@@ -197,7 +196,8 @@ def _hidden_a(sleep_a: Floats, noise_a: float) -> float:
     return float(np.median(high)) if noise_a > max(usual, SMALLEST_A) and len(high) > 1 else 0.0
 
 
-def _check(time_s: Floats, current_a: Floats) -> None:
+def _checked_noise_a(time_s: Floats, current_a: Floats) -> float:
+    """Return the meter's noise [A] of samples that can be a trace; raise ValueError for others."""
     if len(time_s) < 10:
         raise ValueError("a trace needs 10 samples or more")
     if not (np.all(np.isfinite(time_s)) and np.all(np.isfinite(current_a))):
@@ -208,13 +208,15 @@ def _check(time_s: Floats, current_a: Floats) -> None:
     peak = float(np.max(current_a))
     if peak <= 0:
         raise ValueError("no current flows in the trace")
-    allowed = max(NEGATIVE_SHARE * peak, NOISE_FLOOR * meter_noise_a(current_a))
+    noise = meter_noise_a(current_a)
+    allowed = max(NEGATIVE_SHARE * peak, NOISE_FLOOR * noise)
     under = np.flatnonzero(current_a < -allowed)
     if len(under) > FEW_UNDER * len(current_a) or np.min(current_a) < -FAR_UNDER * peak:
         found = 1e3 * current_a[under[0]]
         raise ValueError(
             f"sample {under[0] + 1} is {found:.4g} mA, under zero: turn the probe round, or say what the meter reads with nothing connected"
         )
+    return noise
 
 
 def meter_noise_a(current_a: Floats) -> float:

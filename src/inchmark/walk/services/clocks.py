@@ -45,7 +45,7 @@ class ClockRow:
 
 def clock_rows(walk: Walk) -> list[ClockRow]:
     """Return how each log's clock stands against the first log it shares frames with."""
-    files = walk.files.filter(recipe__isnull=False, state=FrameFile.READ, let_go_at=None)
+    files = walk.files.read_by_recipe()
     known: list[tuple[FrameFile, Source]] = []
     rows = []
     for file in files.filter(size_bytes__lte=AT_ONCE_BYTES):
@@ -60,7 +60,7 @@ def clock_rows(walk: Walk) -> list[ClockRow]:
 
 def too_large(walk: Walk) -> str:
     """Return in a sentence which logs are not looked through while one waits; empty if all are."""
-    files = walk.files.filter(recipe__isnull=False, state=FrameFile.READ, let_go_at=None)
+    files = walk.files.read_by_recipe()
     names = [file.name for file in files.filter(size_bytes__gt=AT_ONCE_BYTES)]
     if not names:
         return ""

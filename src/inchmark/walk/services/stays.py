@@ -134,7 +134,7 @@ def unplaced_moments(walk: Walk) -> dict[int, list[float]]:
     They are in no table, so their logs are read for them.
     """
     found = {}
-    asked = walk.files.filter(recipe__isnull=False, state="read", let_go_at=None, bad_count__gt=0)
+    asked = walk.files.read_by_recipe().filter(bad_count__gt=0)
     for file in asked.filter(size_bytes__lte=AT_ONCE_BYTES):
         lines = lines_of_log(file)
         found[file.pk] = [told.time_s for told in lines.told if told.time_s is not None]

@@ -164,7 +164,7 @@ def _way(walk: Walk) -> Any:
 
 
 def _readable(walk: Walk) -> list[FrameFile]:
-    return list(walk.files.filter(recipe__isnull=False, state="read", let_go_at=None))
+    return list(walk.files.read_by_recipe())
 
 
 def _lines(file: FrameFile) -> Lines:

@@ -139,7 +139,7 @@ def _page(request: HttpRequest, walk: Walk, **bound: Any) -> HttpResponse:
             )
             for t in own
         ],
-        "logs": walk.files.filter(recipe__isnull=False, state="read", let_go_at=None),
+        "logs": walk.files.read_by_recipe(),
         "rows": rows,
         "problem": problem,
         "stays": walk.stays.count(),
