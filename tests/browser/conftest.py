@@ -9,7 +9,9 @@ import sys
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
+from inchmark.people.models import User
 from inchmark.people.services import make_sign_in_link
 from tests import make
 
@@ -25,6 +27,9 @@ QUIET = (
     "--disable-background-networking",
     "--disable-component-update",
 )
+
+# A machine under load is slow, which is no fault of what is tested
+expect.set_options(timeout=20_000)
 
 # Playwright runs an event loop in this thread; Django guards servers against that, not tests
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
@@ -85,7 +90,7 @@ def clean_page(page, live_server, problems):
 @pytest.fixture
 def signed_in(clean_page, live_server):
     """A page signed in by a one-time link."""
-    link = make_sign_in_link(make.user("demo"))
+    link = make_sign_in_link(User.objects.filter(username="demo").first() or make.user("demo"))
     clean_page.goto(f"{live_server.url}/sign-in/{link}/")
     clean_page.get_by_role("main").get_by_role("button", name="Sign in").click()
     clean_page.get_by_role("heading", name="Which rig reaches far enough").wait_for()
