@@ -15,6 +15,8 @@ from launch.machine import (
     need_chromium,
     need_environment,
     need_mosquitto,
+    need_pango,
+    need_poppler,
     need_postgres,
     need_python,
 )
@@ -42,10 +44,7 @@ def main() -> int:
         url = os.environ.get("INCHMARK_DATABASE_URL")
         if not url:
             cluster = Cluster(VAR / "postgres", need_postgres(), durable=False)
-        if "browser" in parts:
-            need_chromium()
-        if "core" in parts:
-            need_mosquitto()
+        _need_packages(parts)
         need_environment(check=True)
         keep_secret(VAR / "secret-key")
         url = cluster.start() if cluster else url
@@ -58,6 +57,16 @@ def main() -> int:
     finally:
         if cluster:
             cluster.stop()
+
+
+def _need_packages(parts: list[str]) -> None:
+    if "browser" in parts:
+        need_chromium()
+    if "core" in parts:
+        need_mosquitto()
+    if {"web", "browser"} & set(parts):
+        need_pango()
+        need_poppler()
 
 
 def _environment(url: str) -> dict[str, str]:

@@ -20,6 +20,10 @@ REASONS = {
     "chromium": "the browser tests drive the real interface",
     "mosquitto": "the bridge is tried against a real MQTT broker",
     "libatomic1": "the driver of the browser tests links to it",
+    "libpango-1.0-0": "reports are set as PDF with it",
+    "libpangoft2-1.0-0": "reports are set as PDF with it",
+    "libharfbuzz-subset0": "only the letters a report uses are put into it",
+    "poppler-utils": "the tests look at the pages of a report",
     "python3-venv": "the app's libraries are kept apart from the machine's",
 }
 
@@ -70,6 +74,25 @@ def need_mosquitto() -> None:
     """Install Debian's MQTT broker if it is missing; tests start it on loopback."""
     if not Path("/usr/sbin/mosquitto").exists() and not shutil.which("mosquitto"):
         install("mosquitto")
+
+
+def need_pango() -> None:
+    """Install the libraries that set a report as PDF, those that are missing."""
+    for library, package in (
+        ("libpango-1.0.so.0", "libpango-1.0-0"),
+        ("libpangoft2-1.0.so.0", "libpangoft2-1.0-0"),
+        ("libharfbuzz-subset.so.0", "libharfbuzz-subset0"),
+    ):
+        try:
+            ctypes.CDLL(library)
+        except OSError:
+            install(package)
+
+
+def need_poppler() -> None:
+    """Install what turns the pages of a PDF into pictures and text, if missing."""
+    if not shutil.which("pdftoppm"):
+        install("poppler-utils")
 
 
 def install(package: str) -> None:

@@ -23,7 +23,7 @@ from launch.cluster import Cluster, keep_secret, write_secret
 from launch.disk import DiskWatch
 from launch.lan import over_tls, own_address, tell_of_lan
 from launch.lock import DataLock
-from launch.machine import PYTHON, ROOT, need_environment, need_postgres, need_python
+from launch.machine import PYTHON, ROOT, need_environment, need_pango, need_postgres, need_python
 from launch.say import StopError, say, stop
 from launch.supervise import Program, Supervisor
 
@@ -50,6 +50,7 @@ def main() -> int:
         listener = _listen(wanted.port, host)
         url = os.environ.get("INCHMARK_DATABASE_URL")
         programs = None if url else need_postgres()
+        need_pango()
         need_environment(check=False)
         keep_secret(VAR / "secret-key")
         if programs:

@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import ndimage
 
 from inchmark.cli.reference.formulas import exact_knife_edge_loss_db, far_ground_loss_db
-from inchmark.core.geodesy import Place, destination
+from inchmark.core.geodesy import Place, destination, distances_m
 from inchmark.core.link import Link
 from inchmark.core.margin_map import best_map, margin_map
 from inchmark.core.path_view import fine_profile, path_view
@@ -33,6 +34,7 @@ from inchmark.core.propagation.two_ray import (
 from inchmark.core.propagation.validity import outside
 from inchmark.core.propagation.woodland import woodland_loss_db
 from inchmark.core.terrain import TerrainGrid, standing_clear
+from inchmark.core.terrain_paths import losses_from
 from tests import strategies as our
 
 FLAT = (np.linspace(0, 2000, 81), np.full(81, 5.0))
@@ -397,9 +399,58 @@ def test_a_map_and_a_single_path_see_the_same_cover():
     start, end = Place(lat_deg=47.505, lon_deg=-21.0), Place(lat_deg=47.487, lon_deg=-20.978)
     d, h = covered.profile(start, end)
     assert h.max() == 17.0
-    along = covered.heights_along(
-        start, np.array([end.lat_deg]), np.array([end.lon_deg]), d / d[-1]
-    )
-    assert along[0] == pytest.approx(h)
+    from_start = losses_from(
+        covered, start, np.array([end.lat_deg]), np.array([end.lon_deg]),
+        height1_m=5.0, height2_m=1.0, frequency_hz=868e6,
+    )  # fmt: skip
+    assert from_start[0] == pytest.approx(loss_of(d, h, 5.0, 1.0), abs=1.0)  # sampled otherwise
     with pytest.raises(ValueError, match="the shape of heights_m"):
         replace(plain, cover_m=cover[:5])
+
+
+def loss_of(d, h, height1, height2, frequency=868e6, polarisation="vertical"):
+    diffracted = delta_bullington(
+        d, h, height1_m=height1, height2_m=height2, frequency_hz=frequency,
+        polarisation=polarisation,
+    ).loss_db  # fmt: skip
+    return float(free_space_loss_db(d[-1], frequency)) + float(diffracted)
+
+
+@pytest.mark.parametrize("polarisation", ["vertical", "horizontal"])
+@pytest.mark.parametrize(
+    ("height1", "height2", "frequency"), [(5, 1, 868e6), (30, 1.5, 2.4e9), (0.5, 0.2, 169e6)]
+)
+@pytest.mark.parametrize("relief", [0.0, 3.0, 60.0])
+def test_the_compiled_loops_give_what_the_arrays_give(
+    polarisation, height1, height2, frequency, relief
+):
+    random = np.random.default_rng(7)
+    rough = grid(50 + relief * ndimage.gaussian_filter(random.standard_normal((41, 41)), 1))
+    start = Place(lat_deg=47.497, lon_deg=-20.996)
+    lat = random.uniform(rough.south_deg, rough.north_deg, 40)
+    lon = random.uniform(rough.west_deg, rough.east_deg, 40)
+    found = losses_from(
+        rough, start, lat, lon, height1_m=height1, height2_m=height2, frequency_hz=frequency,
+        polarisation=polarisation,
+    )  # fmt: skip
+    away = distances_m(start, lat, lon)
+    for i in range(len(lat)):
+        count = int(np.clip(np.ceil(away[i] / rough.cell_m) + 1, 8, 400))
+        along = np.linspace(0, 1, count)
+        ground = rough.height_m(
+            start.lat_deg + along * (lat[i] - start.lat_deg),
+            start.lon_deg + along * (lon[i] - start.lon_deg),
+        )
+        wanted = loss_of(away[i] * along, ground, height1, height2, frequency, polarisation)
+        assert found[i] == pytest.approx(wanted, abs=1e-6)
+
+
+def test_a_path_over_an_unknown_height_has_no_loss_and_the_others_do():
+    holed = np.full((41, 41), 5.0)
+    holed[20, 25] = np.nan
+    start = Place(lat_deg=47.49, lon_deg=-21.0)
+    lats, lons = np.array([47.49, 47.505]), np.array([-20.965, -20.999])
+    found = losses_from(
+        grid(holed), start, lats, lons, height1_m=5.0, height2_m=1.0, frequency_hz=868e6
+    )
+    assert np.isnan(found).tolist() == [True, False]

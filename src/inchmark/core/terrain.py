@@ -64,28 +64,6 @@ class TerrainGrid:
         found: Floats = np.where(inside, bilinear(self.heights_m, np.stack([row, column])), np.nan)
         return found
 
-    def heights_along(
-        self, start: Place, lat_deg: Floats, lon_deg: Floats, along: Floats
-    ) -> Floats:
-        """Return heights [m] on straight lines from a start to many ends inside the grid.
-
-        Shape (ends, shares), cover between the ends included; without checks, for whole maps.
-        """
-        rows, columns = self.heights_m.shape
-        row0 = (self.north_deg - start.lat_deg) / self.lat_step_deg
-        column0 = (start.lon_deg - self.west_deg) / self.lon_step_deg
-        row1 = np.clip((self.north_deg - lat_deg) / self.lat_step_deg, 0, rows - 1.001)
-        column1 = np.clip((lon_deg - self.west_deg) / self.lon_step_deg, 0, columns - 1.001)
-        places = np.empty((2, len(row1), len(along)))
-        row, column = places
-        np.add(row0, np.multiply(along, (row1 - row0)[:, None], out=row), out=row)
-        np.add(column0, np.multiply(along, (column1 - column0)[:, None], out=column), out=column)
-        found = bilinear(self.heights_m, places)
-        if self.cover_m is not None:
-            nearest = np.rint(row).astype(np.int64) * columns + np.rint(column).astype(np.int64)
-            found = found + standing_clear(self.cover_m.reshape(-1).take(nearest))
-        return found
-
     @property
     def cell_m(self) -> float:
         """Return the size of a cell [m], the smaller side."""
