@@ -43,9 +43,19 @@ def test_places_stand_with_how_many_are_served_the_weakest_first(reader, gated):
     assert table.headline == table.served[0][1]
 
 
-def test_without_places_or_a_fixed_end_there_is_no_table(reader, walked):
-    assert "Needed places, from the walk" not in page(reader, walked)
+def test_without_places_any_place_at_the_needed_distance_stands_for_them(reader, walked):
+    assert [one.places[0].place for one in make.reading(walked).served] == [
+        "any place at 300 m"
+    ] * 2
+    assert "any place at 300 m, the rule is met with" in page(reader, walked)
+
+
+def test_without_a_needed_distance_or_places_there_is_no_table(reader, walked):
+    walked.needed_m = None
+    walked.save()
+    make_reading(walked.pk)
     assert make.reading(walked).served == ()
+    assert "Needed places, from the walk" not in page(reader, walked)
     assert places_table([], {}) is None
 
 

@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from inchmark.core.budget import ItemKey
 from inchmark.decide.figures.budgets import WhatIf, budgets, rig_budget
-from inchmark.decide.services import keep_as_rig, set_item
+from inchmark.decide.services.budget import keep_as_rig, set_item
 from inchmark.read.services import make_reading
 from inchmark.shelf.models import BudgetItem
 from inchmark.shelf.services.rigs import save_rig

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from django.urls import URLPattern, get_resolver, reverse
 
 from inchmark.core.gathering.way import Point
-from inchmark.decide.services import set_item
+from inchmark.decide.services.budget import set_item
 from inchmark.plan.models import SitePoint
 from inchmark.plan.services.points import save_point
 from inchmark.shelf.models import (

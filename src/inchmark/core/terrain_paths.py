@@ -59,6 +59,11 @@ def losses_from(
         return len(away)
 
     pieces = [slice(i, min(i + PIECE, len(out))) for i in range(0, len(out), PIECE)]
+    if len(pieces) < 2:  # a thread costs more than a few paths
+        for at in pieces:
+            piece(at)
+        progress(1.0)
+        return out
     done = 0
     with ThreadPoolExecutor(max(len(os.sched_getaffinity(0)), 1)) as pool:
         for count in pool.map(piece, pieces):

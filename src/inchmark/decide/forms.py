@@ -9,9 +9,13 @@ from typing import Any
 from django import forms
 
 from inchmark.decide.adapters import ITEM_NAMES, item_from_drawn
+from inchmark.decide.figures.tried import Tried
+from inchmark.pages.fields import QuantityField
 from inchmark.shelf.models import BudgetItem, Rig
 
 HIGHEST_DB = 300.0
+MOST_RECEIVERS = 4
+LEAST_MAST_M, MOST_MAST_M = 0.3, 300.0
 SAME_DB = 0.005  # half of what a box shows; what differs less was not changed
 
 
@@ -83,3 +87,49 @@ class BudgetItemForm(forms.ModelForm):
             return item_from_drawn(key, _decibels(str(self.cleaned_data["db"])))
         except ValueError as wrong:
             raise forms.ValidationError(str(wrong)) from None
+
+
+class TryForm(forms.Form):
+    """What is tried on the places: a mast, another spot for the fixed end, receivers more."""
+
+    mast = QuantityField("m", label="Mast of the fixed end", required=False)
+    fixed = forms.CharField(required=False, max_length=40)
+
+    def tried(self) -> Tried:
+        """Return what is tried; nothing where the boxes cannot be read."""
+        if not self.is_valid():
+            return Tried(receivers=self.spots())
+        asked = self.cleaned_data
+        return Tried(mast_m=asked["mast"], fixed=asked["fixed"], receivers=self.spots())
+
+    def spots(self) -> tuple[tuple[float, float], ...]:
+        """Return the receivers tried, those that are places [degrees]."""
+        given = self.data.getlist("rx")[:MOST_RECEIVERS] if hasattr(self.data, "getlist") else []
+        found = (spot_of(one) for one in given)
+        return tuple(one for one in found if one is not None)
+
+    def clean_mast(self) -> float | None:
+        """Refuse a mast that cannot stand."""
+        mast: float | None = self.cleaned_data.get("mast")
+        if mast is not None and not LEAST_MAST_M <= mast <= MOST_MAST_M:
+            raise forms.ValidationError(
+                f"A mast is between {LEAST_MAST_M:g} and {MOST_MAST_M:g} m high."
+            )
+        return mast
+
+    def clean_fixed(self) -> tuple[float, float] | None:
+        """Read the other spot of the fixed end."""
+        typed = self.cleaned_data.get("fixed", "")
+        found = spot_of(typed)
+        if typed and found is None:
+            raise forms.ValidationError(f"“{typed}” is no place: latitude, longitude in degrees.")
+        return found
+
+
+def spot_of(typed: str) -> tuple[float, float] | None:
+    """Return latitude and longitude from “47.5,-21.0” [degrees]; None where it is no place."""
+    try:
+        lat, lon = (float(one) for one in typed.replace("\N{MINUS SIGN}", "-").split(","))
+    except ValueError:
+        return None
+    return (lat, lon) if abs(lat) <= 90 and abs(lon) <= 180 else None

@@ -2,11 +2,13 @@
 
 from django.urls import path
 
-from inchmark.decide import views
+from inchmark.decide.views import budget, places
 
 urlpatterns = [
-    path("", views.decide, name="decide"),
-    path("rigs/<int:rig_id>/keep/", views.keep_what_if, name="keep-what-if"),
-    path("rigs/<int:rig_id>/items/", views.item_set, name="item-set"),
-    path("items/<int:item_id>/drop/", views.item_drop, name="item-drop"),
+    path("", budget.decide, name="decide"),
+    path("places/", places.places, name="places"),
+    path("places/map/", places.places_map, name="places-map"),
+    path("rigs/<int:rig_id>/keep/", budget.keep_what_if, name="keep-what-if"),
+    path("rigs/<int:rig_id>/items/", budget.item_set, name="item-set"),
+    path("items/<int:item_id>/drop/", budget.item_drop, name="item-drop"),
 ]

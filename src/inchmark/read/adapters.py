@@ -50,7 +50,7 @@ __all__ = [
 ]
 
 USUAL_SPREAD_DB = 6.0  # between places, where too few stops tell it
-SCHEMA = 2  # raised when the shape of a reading changes
+SCHEMA = 3  # raised when the shape of a reading changes
 STORED = Stored(Reading, version=SCHEMA)
 
 
@@ -109,10 +109,13 @@ def looked_of(study: Study, visits: Iterable[Visit]) -> Looked:
 def needed_of(
     study: Study, walked: Walked
 ) -> tuple[tuple[NeededPlace, ...], tuple[float, float] | None]:
-    """Return the places that need a node, as seen from the fixed end, and where that stands [degrees]."""
+    """Return the places that need a node, as seen from the fixed end, and where that stands [degrees].
+
+    Where none is marked: any place at the needed distance.
+    """
     site = Site.objects.filter(study=study).first()
     if site is None or site.lat is None or site.lon is None:
-        return (), None
+        return _anywhere(study), None
     nodes = list(study.points.filter(kind=SitePoint.NODE))
     end = fixed_ends(site, [])[0]
     paths = (
@@ -127,7 +130,14 @@ def needed_of(
         )
         for one in targets_from(nodes, end)
     ]
-    return tuple(found), (site.lat, site.lon)
+    return tuple(found) or _anywhere(study), (site.lat, site.lon)
+
+
+def _anywhere(study: Study) -> tuple[NeededPlace, ...]:
+    metres = study.needed_m
+    if metres is None:
+        return ()
+    return (NeededPlace(name=f"any place at {distance(metres)}", spot=None, distance_m=metres),)
 
 
 def newest(study: Study) -> int:

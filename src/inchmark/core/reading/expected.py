@@ -15,10 +15,11 @@ class NeededPlace:
     """A place that needs a node: what it is called, and where it lies [degrees] and how far [m].
 
     `path_db` is the loss of its own path over terrain and at its own height [dB], where known.
+    Without a spot it is any place so far from the fixed end.
     """
 
     name: str
-    spot: tuple[float, float]
+    spot: tuple[float, float] | None
     distance_m: float
     path_db: float | None = None
 
@@ -42,17 +43,21 @@ class PlaceReading:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Served:
-    """A rig over all places: what of each, and how many meet the rule."""
+    """A rig over all places: what of each, and how many meet the rule; `drawn` as `PlaceDraws` keeps it."""
 
     rig: str
     places: tuple[PlaceReading, ...]
     count: Estimate | None
+    drawn: str = ""
 
 
 def served_words(one: Served) -> str:
     """Return in a sentence how many places a rig serves, the weakest first."""
     if one.count is None:
         return f"{one.rig}: the walk cannot say which places are served."
+    if len(one.places) == 1 and one.places[0].meets:
+        (only,) = one.places
+        return f"{one.rig}: {only.place}, the rule is met with {percent(_chance(only))}."
     told = sorted((row for row in one.places if row.meets), key=_chance)
     weak = [f"{row.place} {percent(_chance(row))}" for row in told[:3] if _chance(row) < LIKELY]
     words = f"{one.rig}: serves {one.count.estimate:.0f} of {len(one.places)} (95 %: {one.count.low:.0f} to {one.count.high:.0f})"

@@ -23,6 +23,7 @@ from inchmark.core.normal import ndtr
 from inchmark.core.reading.analysis import SEED, Analysis
 from inchmark.core.reading.expected import NeededPlace, PlaceReading, Served
 from inchmark.core.reading.links import metres_from
+from inchmark.core.reading.place_draws import PlaceDraws, counted
 from inchmark.core.reading.ranges import Deciding
 
 SAME_PLACE_M = 10.0  # a place so near a stop is that stop
@@ -30,13 +31,14 @@ BESIDE = 1.05  # times the farthest stop, or a share of the nearest: still as fa
 TURNED_DEG = 45.0  # from every bearing walked: a direction the walk did not see
 JITTER = 1e-9
 NEAREST_M = 0.1
+ANYWHERE_M = 1e12  # from every stop: what was walked says nothing of its shadowing
 
 
 def served_places(
     analysis: Analysis,
     by: Mapping[str, Deciding],
     places: Sequence[NeededPlace],
-    fixed: tuple[float, float],
+    fixed: tuple[float, float] | None,
 ) -> list[Served]:
     """Return each rig's places, by the link it is judged by."""
     outside = [_outside(analysis, one, fixed) for one in places]
@@ -61,15 +63,9 @@ def _of_rig(
     return Served(
         rig=rig,
         places=tuple(drawn.reading(i, outside[i]) for i in range(len(places))),
-        count=_counted(drawn.meets),
+        count=counted(drawn.meets),
+        drawn=drawn.small.kept(),
     )
-
-
-def _counted(meets: Floats) -> Estimate:
-    """Return how many places meet the rule, from draws (D, places) that do or do not."""
-    counts = meets.sum(axis=1)
-    low, high = np.quantile(counts, (0.025, 0.975), method="inverted_cdf")
-    return Estimate(float(np.median(counts)), float(low), float(high))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,11 +112,22 @@ class _Drawn:
         )  # fmt: skip
 
     @property
+    def small(self) -> PlaceDraws:
+        """Return what is kept of the draws."""
+        p = self.posterior
+        return PlaceDraws(
+            over=self.over,
+            typical=self.typical,
+            exponent=p.exponent,
+            place_db=p.spreads.place_db,
+            frame_db=p.spreads.frame_db,
+            floor=p.spreads.floor,
+        )
+
+    @property
     def shares(self) -> Floats:
         """Return the share of frames heard in each draw."""
-        spreads = self.posterior.spreads
-        heard: Floats = (1 - spreads.floor)[:, None] * ndtr(self.over / spreads.frame_db[:, None])
-        return heard
+        return self.small.shares()
 
     @property
     def meets(self) -> Floats:
@@ -169,7 +176,8 @@ def _to_receiver_m(analysis: Analysis, link: LinkKey, place: NeededPlace) -> flo
     """Return how far a place lies from a link's receiver [m]; from the fixed end where that is not known."""
     ends = {one.name: one for one in analysis.site.receivers}
     there = ends.get(link.receiver)
-    if there is None or there.spot is None or there is analysis.site.receivers[0]:
+    main = there is None or there is analysis.site.receivers[0]
+    if main or there is None or there.spot is None or place.spot is None:
         return place.distance_m
     start = Place(lat_deg=there.spot[0], lon_deg=there.spot[1])
     end = Place(lat_deg=place.spot[0], lon_deg=place.spot[1])
@@ -217,12 +225,13 @@ def _where(
     seen = [k for k, one in enumerate(p.data.places) if one.receiver_place in ends]
     stops = [p.data.places[k] for k in seen]
     origin = next((one.spot for one in analysis.stops.values() if one.spot), None)
-    if origin is not None and all(one.spot is not None for one in stops):
+    spots = [one.spot for one in places if one.spot is not None]
+    if origin is not None and len(spots) == len(places) and all(one.spot for one in stops):
         at = np.array([one.spot for one in stops], dtype=np.float64)
-        here = np.array([metres_from(one.spot, origin) for one in places], dtype=np.float64)
+        here = np.array([metres_from(spot, origin) for spot in spots], dtype=np.float64)
         return seen, at, here
     at = np.array([[one.distance_m] for one in stops])
-    return seen, at, np.array([[one.distance_m] for one in places])
+    return seen, at, np.array([[one.distance_m if one.spot else ANYWHERE_M] for one in places])
 
 
 def _alike(first: Floats, second: Floats, length_m: float) -> Floats:
@@ -234,6 +243,8 @@ def _alike(first: Floats, second: Floats, length_m: float) -> Floats:
 
 def _visit_at(analysis: Analysis, link: LinkKey, place: NeededPlace) -> int | None:
     """Return the visit of a link at the stop a place is, that with the most frames."""
+    if place.spot is None:
+        return None  # a distance is no place: frames of one stop do not stand for all around it
     here = Place(lat_deg=place.spot[0], lon_deg=place.spot[1])
     found = []
     for i in analysis.indices_of(link):
@@ -247,13 +258,17 @@ def _visit_at(analysis: Analysis, link: LinkKey, place: NeededPlace) -> int | No
     return max(found, key=lambda i: analysis.used[i].sent, default=None)
 
 
-def _outside(analysis: Analysis, place: NeededPlace, fixed: tuple[float, float]) -> tuple[str, ...]:
+def _outside(
+    analysis: Analysis, place: NeededPlace, fixed: tuple[float, float] | None
+) -> tuple[str, ...]:
     """Return in what a place lies outside what was walked."""
     found, d = [], analysis.distances_m
     if place.distance_m > BESIDE * d[-1]:
         found.append("farther than any stop")
     if place.distance_m < d[0] / BESIDE:
         found.append("nearer than any stop")
+    if fixed is None or place.spot is None:
+        return tuple(found)
     start = Place(lat_deg=fixed[0], lon_deg=fixed[1])
     spots = [one.spot for one in analysis.stops.values() if one.spot]
     walked = [_azimuth(start, spot) for spot in spots if spot != fixed]

@@ -78,7 +78,9 @@ def read_visits(
         bearings=bearings_of(analysis),
         check=check_of(analysis, by) if asked.check else None,
         guidance=guidance_of(analysis, by, asked.looked) if asked.looked else None,
-        served=tuple(served_places(analysis, by, asked.places, asked.fixed)) if asked.fixed else (),
+        served=tuple(served_places(analysis, by, asked.places, asked.fixed))
+        if asked.places
+        else (),
     )
 
 

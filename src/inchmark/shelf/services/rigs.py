@@ -53,7 +53,7 @@ def save_rig(study: Study, rig: Rig) -> Rig:
 def take_over(rig: Rig) -> None:
     """Take the figures of the rig's parts over, so that pages need not read the parts."""
     if rig.setting_part:
-        _take_over_setting(rig, rig.setting_part)
+        take_over_setting(rig, rig.setting_part)
     if rig.module_part:
         _take_over_module(rig, rig.module_part)
     if rig.antenna_part:
@@ -73,7 +73,8 @@ def take_over(rig: Rig) -> None:
     follow_ladder(rig)
 
 
-def _take_over_setting(rig: Rig, setting: Setting) -> None:
+def take_over_setting(rig: Rig, setting: Setting) -> None:
+    """Take the figures of a setting and its datasheet row over."""
     rig.module_part = setting.module
     for column in SettingFields._meta.get_fields():
         setattr(rig, column.name, getattr(setting, column.name))

@@ -9,7 +9,6 @@ from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from inchmark.decide import services
 from inchmark.decide.adapters import drawn_changes, drawn_from_item
 from inchmark.decide.drawings.ladder import LadderDrawing, ladder_drawing
 from inchmark.decide.figures.budgets import (
@@ -23,6 +22,7 @@ from inchmark.decide.figures.budgets import (
 from inchmark.decide.figures.notes import headline, notes, said, stale_words
 from inchmark.decide.figures.places import PlacesTable, places_table
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
+from inchmark.decide.services import budget as services
 from inchmark.pages.keeping import kept, outcome, problems_of
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
@@ -35,7 +35,8 @@ from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 
 
-def _ground(study: Study) -> BudgetBasis:
+def ground_of(study: Study) -> BudgetBasis:
+    """Return what budgets and places of a study stand on."""
     return BudgetBasis(
         study=study,
         rigs=rigs_of(study),
@@ -49,7 +50,7 @@ def _ground(study: Study) -> BudgetBasis:
 def decide(request: HttpRequest, study_id: int) -> HttpResponse:
     """Show the ladder of one rig, as it is or with what-ifs, and the ranges of all."""
     study = study_for(request, study_id)
-    ground = _ground(study)
+    ground = ground_of(study)
     reading_pk = ground.kept.row.pk if ground.kept else 0
     found = per_revision(study, "budgets", lambda: budgets(ground), reading_pk)
     sentence, words = headline(ground, found)
@@ -61,6 +62,7 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
     context = {
         "study": study,
         "room": "decide",
+        "page": "budget",
         "budgets": found,
         "places": per_revision(study, "places", lambda: _places(ground), reading_pk),
         "lives": per_revision(study, "lives", lambda: lives_of(study, ground.rigs)),
@@ -137,7 +139,7 @@ def keep_what_if(request: HttpRequest, study_id: int, rig_id: int) -> HttpRespon
     study = study_for(request, study_id)
     rig = get_object_or_404(study.rigs.with_parts(), pk=rig_id)
     form = WhatIfForm(request.POST)
-    changes = form.changes(rig_budget(_ground(study), rig).items)
+    changes = form.changes(rig_budget(ground_of(study), rig).items)
     if not form.is_valid():
         messages.error(request, " ".join(problems_of(form)))
         return _to_rig(request, study, rig.letter)

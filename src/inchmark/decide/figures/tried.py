@@ -1,0 +1,157 @@
+"""Needed places of one rig, as they are and as what is tried on the page would make them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from inchmark.core.checks import Floats
+from inchmark.core.deciding.cover import chance_map
+from inchmark.core.deciding.effects import Effect, effect_of, meets_from
+from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.margin_map import MarginMap
+from inchmark.core.reading.expected import LIKELY
+from inchmark.core.reading.place_draws import PlaceDraws
+from inchmark.core.terrain_paths import NEAREST_M, losses_from
+from inchmark.decide.figures.ground import Ground
+from inchmark.decide.figures.mends import SEED, Basis
+
+UNLIKELY = 1 - LIKELY
+MAP_CELLS = 160  # a side, while something is dragged
+AROUND = 0.35  # of the sides of what is shown, beyond the outermost thing
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tried:
+    """What is tried: the fixed end's mast [m], another spot for it, receivers more [degrees]."""
+
+    mast_m: float | None = None
+    fixed: tuple[float, float] | None = None
+    receivers: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def anything(self) -> bool:
+        """Tell whether something is tried."""
+        return self.mast_m is not None or self.fixed is not None or bool(self.receivers)
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class TriedPlaces:
+    """A rig's places with what is tried."""
+
+    basis: Basis
+    tried: Tried
+
+    @cached_property
+    def ground(self) -> Ground:
+        """Return the ground with the mast that is tried."""
+        ground = self.basis.ground
+        if self.tried.mast_m is None:
+            return ground
+        return replace(ground, end=replace(ground.end, height_m=self.tried.mast_m))
+
+    @cached_property
+    def effect(self) -> Effect:
+        """Return what the places are like with all that is tried."""
+        basis = self.basis
+        if not self.tried.anything:
+            return basis.now
+        met = self._by_fixed()
+        if self.tried.receivers:
+            spots = basis.ground.spots(self.tried.receivers, self.ground.mast_m)
+            for i in range(len(self.tried.receivers)):
+                met = met | meets_from(basis.draws, basis.loss, spots, i, seed=SEED)
+        return effect_of(met)
+
+    def _by_fixed(self) -> NDArray[Any]:
+        basis, tried = self.basis, self.tried
+        if tried.fixed is not None:
+            spots = basis.ground.spots([tried.fixed], self.ground.mast_m)
+            return meets_from(basis.draws, basis.loss, spots, 0, seed=SEED)
+        gains = basis.ground.raised(self.ground.mast_m) if tried.mast_m is not None else 0.0
+        return basis.draws.meets(basis.loss, gains)
+
+    def map(self, size: int = MAP_CELLS) -> MarginMap | None:
+        """Return how likely the rule is met everywhere around; None without coordinates."""
+        ends = self._ends()
+        if not ends:
+            return None
+        lat, lon = self._axes(size, ends)
+        lats, lons = (axis.ravel() for axis in np.meshgrid(lat, lon, indexing="ij"))
+        maps = [self._chances(end, lats, lons) for end in ends]
+        best = np.fmax.reduce(maps).reshape(size, size)
+        return MarginMap(lat_deg=lat, lon_deg=lon, share=best)
+
+    def _ends(self) -> list[Place]:
+        start = self.basis.ground.end.place
+        spots = [] if start is None else [(start.lat_deg, start.lon_deg)]
+        spots = [self.tried.fixed] if self.tried.fixed else spots
+        return [Place(lat_deg=lat, lon_deg=lon) for lat, lon in (*spots, *self.tried.receivers)]
+
+    def _axes(self, size: int, ends: Sequence[Place]) -> tuple[Floats, Floats]:
+        places = self.basis.ground.places
+        lats = [one.lat for one in places if one.lat is not None] + [one.lat_deg for one in ends]
+        lons = [one.lon for one in places if one.lon is not None] + [one.lon_deg for one in ends]
+        grid = self.basis.ground.grid if self.basis.ground.over_terrain else None
+        south, north = _around(lats, (grid.south_deg, grid.north_deg) if grid else None)
+        west, east = _around(lons, (grid.west_deg, grid.east_deg) if grid else None)
+        return np.linspace(north, south, size), np.linspace(west, east, size)
+
+    def _chances(self, end: Place, lat: Floats, lon: Floats) -> Floats:
+        basis, ground = self.basis, self.basis.ground
+        heights = ground.heights_m
+        usual = float(np.median(heights))
+        if ground.grid is not None and ground.over_terrain and ground.end.place is not None:
+            radio = {
+                "frequency_hz": ground.rig.frequency_hz,
+                "polarisation": ground.site.polarisation if ground.site else "vertical",
+            }
+            there = (
+                np.array([one.lat or 0.0 for one in ground.places]),
+                np.array([one.lon or 0.0 for one in ground.places]),
+            )
+            places = losses_from(
+                ground.grid, ground.end.place, *there,
+                height1_m=ground.mast_m, height2_m=heights, **radio,  # type: ignore[arg-type]
+            )  # fmt: skip
+            cells = losses_from(
+                ground.grid, end, lat, lon,
+                height1_m=self.ground.mast_m, height2_m=usual, **radio,  # type: ignore[arg-type]
+            )  # fmt: skip
+            flat = np.zeros(len(lat))
+            return chance_map(
+                basis.draws, basis.loss, places_db=places, cells_db=cells,
+                places_decades=np.zeros(len(places)), cells_decades=flat,
+            )  # fmt: skip
+        away = np.maximum(distances_m(end, lat, lon), NEAREST_M)
+        gain = float(np.median(ground.raised(self.ground.mast_m)))
+        return chance_map(
+            basis.draws, basis.loss,
+            places_db=np.zeros(len(heights)), cells_db=np.full(len(away), -gain),
+            places_decades=10 * np.log10(ground.metres), cells_decades=10 * np.log10(away),
+        )  # fmt: skip
+
+
+def _around(degrees: Sequence[float], inside: tuple[float, float] | None) -> tuple[float, float]:
+    low, high = min(degrees), max(degrees)
+    more = AROUND * max(high - low, 1e-3)
+    low, high = low - more, high + more
+    return (max(low, inside[0]), min(high, inside[1])) if inside else (low, high)
+
+
+def verdict_of(chance: float) -> str:
+    """Return whether a place holds, is short, or open."""
+    return "holds" if chance >= LIKELY else "short" if chance <= UNLIKELY else "open"
+
+
+def draws_of(kept: str) -> PlaceDraws | None:
+    """Return the draws a reading kept, None where it has none or they cannot be read."""
+    try:
+        return PlaceDraws.from_kept(kept)
+    except ValueError:
+        return None

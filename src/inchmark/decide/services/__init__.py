@@ -1,0 +1,1 @@
+"""Verbs of Decide, and what its pages gather from the rooms before."""
