@@ -2,12 +2,13 @@
 
 from django.urls import path
 
-from inchmark.decide.views import budget, places
+from inchmark.decide.views import budget, options, places
 
 urlpatterns = [
     path("", budget.decide, name="decide"),
     path("places/", places.places, name="places"),
     path("places/map/", places.places_map, name="places-map"),
+    path("options/", options.options, name="options"),
     path("rigs/<int:rig_id>/keep/", budget.keep_what_if, name="keep-what-if"),
     path("rigs/<int:rig_id>/items/", budget.item_set, name="item-set"),
     path("items/<int:item_id>/drop/", budget.item_drop, name="item-drop"),

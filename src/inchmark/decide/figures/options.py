@@ -1,0 +1,269 @@
+"""Options: what the shelf's parts and settings would do at the needed places, side by side."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator, Sequence
+from copy import copy
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from inchmark.core.budget import EndName
+from inchmark.core.checks import Floats
+from inchmark.core.deciding.options import Outcomes, not_dominated, outcomes
+from inchmark.core.interval import Estimate
+from inchmark.core.reading.place_draws import PlaceDraws
+from inchmark.core.wording import listed
+from inchmark.decide.figures.variants import (
+    OFF_BAND,
+    gain_db,
+    with_antenna,
+    with_setting,
+    within_limits,
+)
+from inchmark.shelf.adapters.rigs import airtime_s
+from inchmark.shelf.figures.candidates import battery_life
+from inchmark.shelf.figures.limits import duty_of, legal_checks
+from inchmark.shelf.models import Antenna, Battery, Rig, Setting
+
+WALKED, PARTLY, COMPUTED = "walked", "partly walked", "computed"
+SETTING, AT_NODE, AT_FIXED = "setting", "antenna at the node", "antenna at the fixed end"
+MOST = 40_000  # options at once; more are said to be too many
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Allowed:
+    """What options are made of: what the user lets them be."""
+
+    settings: Sequence[Setting]
+    antennas: Sequence[Antenna]
+    batteries: Sequence[Battery]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Walked:
+    """A walked rig with its draws, and how it is judged."""
+
+    rig: Rig
+    draws: PlaceDraws
+    sender: EndName
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Option:
+    """One combination and what it does; `beside` is the walked rig it is reckoned from."""
+
+    beside: str
+    module: str
+    setting: str
+    antenna: str
+    fixed_antenna: str
+    battery: str
+    power_dbm: float
+    gain_db: float
+    in_hand_db: float
+    served: Estimate
+    expected: float
+    share: float
+    airtime_s: float
+    per_hour: float
+    life_years: float | None
+    cost_node: float | None
+    cost_fixed: float | None
+    allowed: bool
+    why: str
+    basis: str
+    not_walked: tuple[str, ...]
+    stands_out: bool = False
+
+    @property
+    def basis_words(self) -> str:
+        """Return whether it was walked, and which items were not."""
+        if self.basis != PARTLY:
+            return self.basis
+        return f"{self.basis}: not the {listed(list(self.not_walked))}"
+
+
+@dataclass(frozen=True, slots=True)
+class _Pair:
+    """A setting and an antenna at the node, within the limits."""
+
+    rig: Rig
+    gain_db: float
+    changed: tuple[str, ...]
+    allowed: bool
+    why: str
+    antenna_price: float | None
+
+
+def count_of(walked: Sequence[Walked], allowed: Allowed) -> int:
+    """Return how many options there would be at most."""
+    per = (len(allowed.settings) + 1) * (len(allowed.antennas) + 1) ** 2
+    return len(walked) * per * max(len(allowed.batteries), 1)
+
+
+def options_of(
+    walked: Sequence[Walked], allowed: Allowed, *, loss: float, region: str
+) -> list[Option]:
+    """Return every option, those that none beats in everything marked."""
+    found: dict[tuple[str, ...], Option] = {}
+    for one in walked:
+        for option in _of_rig(one, allowed, loss, region):
+            key = (
+                option.module, option.setting, option.antenna, option.fixed_antenna, option.battery,
+            )  # fmt: skip
+            known = found.get(key)
+            if known is None or _nearness(option) < _nearness(known):
+                found[key] = option
+    return _marked(list(found.values()))
+
+
+def _nearness(one: Option) -> tuple[int, float]:
+    """Return how far an option is from the walked rig it is reckoned from."""
+    return len(one.not_walked), abs(one.gain_db)
+
+
+def _of_rig(one: Walked, allowed: Allowed, loss: float, region: str) -> Iterator[Option]:
+    rig = one.rig
+    pairs = list(_pairs(one, allowed, region))
+    ends = list(_ends(one, allowed))
+    batteries: list[Battery | None] = list(allowed.batteries) or [rig.battery]
+    product = list(itertools.product(pairs, ends, batteries))
+    gains = np.array([pair.gain_db + end[1] for pair, end, _ in product])
+    airs = np.array([airtime_s(pair.rig) for pair in pairs])
+    air = np.repeat(airs, len(ends) * len(batteries))
+    told = outcomes(one.draws, loss, gained_db=gains, airtime_s=air, period_s=rig.period_s)
+    lives = {
+        (i, b): _life(pair.rig, battery)
+        for i, pair in enumerate(pairs)
+        for b, battery in enumerate(batteries)
+    }
+    hours = [_per_hour(pair.rig, region, airs[i]) for i, pair in enumerate(pairs)]
+    per = len(ends) * len(batteries)
+    for i, (pair, end, battery) in enumerate(product):
+        at = i // per
+        yield _option(
+            one, pair, end, battery, told, i,
+            life=lives[at, i % len(batteries)], air=float(airs[at]), per_hour=hours[at],
+        )  # fmt: skip
+
+
+def _pairs(one: Walked, allowed: Allowed, region: str) -> Iterator[_Pair]:
+    """Yield settings with antennas at the node, each within the limits."""
+    rig = one.rig
+    near = [
+        row
+        for row in allowed.settings
+        if row.module_id == rig.module_part_id
+        and row.pk != rig.setting_part_id
+        and abs(row.frequency_hz / rig.frequency_hz - 1) < 0.05
+    ]
+    for setting in (None, *near):
+        set_so = rig if setting is None else with_setting(rig, setting)
+        for antenna in (None, *_fitting(rig, allowed.antennas, rig.antenna_part_id)):
+            made = set_so if antenna is None else with_antenna(set_so, antenna, EndName.CARRIED)
+            made, _ = within_limits(made, one.sender, region)
+            check = legal_checks(made, region)[0 if one.sender is EndName.CARRIED else 1]
+            changed = tuple(
+                name for name, part in ((SETTING, setting), (AT_NODE, antenna)) if part is not None
+            )
+            part = antenna or rig.antenna_part
+            yield _Pair(
+                rig=made, gain_db=gain_db(rig, made, one.sender), changed=changed,
+                allowed=check.fits, why="" if check.fits else "beyond a limit",
+                antenna_price=part.price if part else None,
+            )  # fmt: skip
+
+
+def _ends(one: Walked, allowed: Allowed) -> Iterator[tuple[str, float, bool, float | None]]:
+    """Yield antennas at the fixed end: name, gain against the walked one [dB], changed, price."""
+    rig = one.rig
+    part = rig.fixed_antenna_part
+    yield rig.fixed_antenna or "as walked", 0.0, False, part.price if part else None
+    for antenna in _fitting(rig, allowed.antennas, rig.fixed_antenna_part_id):
+        made = with_antenna(rig, antenna, EndName.FIXED)
+        yield antenna.name, gain_db(rig, made, one.sender), True, antenna.price
+
+
+def _fitting(rig: Rig, antennas: Sequence[Antenna], own: int | None) -> list[Antenna]:
+    return [
+        one
+        for one in antennas
+        if one.pk != own
+        and one.type != Antenna.MAGNETIC
+        and abs((one.cut_for_hz or rig.frequency_hz) / rig.frequency_hz - 1) <= OFF_BAND
+    ]
+
+
+def _life(rig: Rig, battery: Battery | None) -> float | None:
+    if battery is None:
+        return None
+    other = copy(rig)
+    other.battery = battery
+    return battery_life(other, None).value
+
+
+def _per_hour(rig: Rig, region: str, airtime: float) -> float:
+    return duty_of(rig, region).percent / 100 * 3600 / airtime
+
+
+def _option(
+    one: Walked,
+    pair: _Pair,
+    end: tuple[str, float, bool, float | None],
+    battery: Battery | None,
+    told: Outcomes,
+    i: int,
+    *,
+    life: float | None,
+    air: float,
+    per_hour: float,
+) -> Option:
+    name, gain, changed, price = end
+    not_walked = (*pair.changed, AT_FIXED) if changed else pair.changed
+    module = pair.rig.module_part
+    return Option(
+        beside=one.rig.letter, module=pair.rig.module, setting=pair.rig.setting,
+        antenna=pair.rig.antenna, fixed_antenna=name, battery=battery.name if battery else "–",
+        power_dbm=pair.rig.power_dbm, gain_db=pair.gain_db + gain,
+        in_hand_db=float(told.in_hand_db[i]),
+        served=Estimate(*(float(x[i]) for x in (told.served, told.served_low, told.served_high))),
+        expected=float(told.expected[i]), share=float(told.share[i]), airtime_s=air,
+        per_hour=per_hour, life_years=life,
+        cost_node=_sum(module.price if module else None, pair.antenna_price,
+                       battery.price if battery else 0.0),
+        cost_fixed=_sum(module.price if module else None, price),
+        allowed=pair.allowed, why=pair.why, not_walked=not_walked,
+        basis=WALKED if not not_walked else PARTLY if len(not_walked) < 3 else COMPUTED,
+    )  # fmt: skip
+
+
+def _sum(*prices: float | None) -> float | None:
+    known = [one for one in prices if one is not None]
+    return sum(known) if len(known) == len(prices) else None
+
+
+def _marked(options: list[Option]) -> list[Option]:
+    """Return the options, the allowed ones that none beats in everything marked; best first."""
+    if not options:
+        return []
+    best = not_dominated(_costs([one for one in options if one.allowed]))
+    marks = iter(best.tolist())
+    found = [replace(one, stands_out=next(marks)) if one.allowed else one for one in options]
+    return sorted(found, key=lambda one: (not one.stands_out, -one.expected, one.cost_node or 1e9))
+
+
+def _costs(options: Sequence[Option]) -> Floats:
+    """Return what is wanted small, one row an option: fewer served, shorter life, money, time on air."""
+    rows = [
+        (
+            -round(one.expected, 1),
+            -(one.life_years if one.life_years is not None else np.nan),
+            np.nan if one.cost_node is None else one.cost_node,
+            np.nan if one.cost_fixed is None else one.cost_fixed,
+            one.airtime_s,
+        )
+        for one in options
+    ]
+    return np.array(rows, dtype=np.float64).reshape(len(rows), 5)

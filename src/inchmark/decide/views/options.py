@@ -1,0 +1,91 @@
+"""Options: every combination the shelf allows, filtered, ordered, drawn."""
+
+from __future__ import annotations
+
+import math
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.views.decorators.http import require_GET
+
+from inchmark.decide.figures.option_columns import BY_KEY, COLUMNS, Filters, ordered
+from inchmark.decide.figures.options import MOST, count_of
+from inchmark.decide.services.options import (
+    allowed_of,
+    chart_of,
+    names_of,
+    options_for,
+    walked_with_draws,
+    without,
+)
+from inchmark.pages.parts import page_or_part
+from inchmark.people.services.rates import at_most
+from inchmark.studies.access import study_for
+
+SHOWN = 60
+
+
+@require_GET
+@login_required
+@at_most(120)
+def options(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show the options, those none beats in everything first."""
+    study = study_for(request, study_id)
+    asked = request.GET
+    offered = allowed_of(study)
+    left_out = [one for one in asked.getlist("without") if len(one) < 40][:500]
+    allowed = without(offered, left_out)
+    walked = walked_with_draws(study)
+    count = count_of(walked, allowed)
+    found = options_for(study, allowed, left_out) if count <= MOST else []
+    filters, problems = _filters(request)
+    kept = ordered(filters.keep(found), asked.get("sort", ""))
+    x, y = (
+        BY_KEY.get(asked.get(axis, ""), BY_KEY[usual])
+        for axis, usual in (("x", "node"), ("y", "served"))
+    )
+    context = {
+        "study": study,
+        "room": "decide",
+        "page": "options",
+        "walked": walked,
+        "offered": names_of(offered),
+        "left_out": set(left_out),
+        "too_many": count if count > MOST else 0,
+        "most": MOST,
+        "total": len(found),
+        "kept": len(kept),
+        "best": sum(one.stands_out for one in kept),
+        "rows": [(one, [column.show(one) for column in COLUMNS]) for one in kept[:SHOWN]],
+        "columns": [(column, asked.get(f"bound-{column.key}", "")) for column in COLUMNS],
+        "sort": asked.get("sort", ""),
+        "x": x,
+        "y": y,
+        "chart": chart_of(kept, x, y),
+        "filters": filters,
+        "problems": problems,
+    }
+    return page_or_part(request, "decide/options.html", "decide/_options.html", context)
+
+
+def _filters(request: HttpRequest) -> tuple[Filters, list[str]]:
+    bounds, problems = {}, []
+    for column in COLUMNS:
+        typed = request.GET.get(f"bound-{column.key}", "").strip()[:20]
+        if not typed:
+            continue
+        try:
+            bounds[column.key] = float(typed.replace("\N{MINUS SIGN}", "-").replace(",", "."))
+            if not math.isfinite(bounds[column.key]):
+                raise ValueError
+        except ValueError:
+            bounds.pop(column.key, None)
+            problems.append(f"{column.name}: “{typed}” is no number; write one, like 3.")
+    return (
+        Filters(
+            bounds=bounds,
+            allowed_only=request.GET.get("allowed") == "1",
+            walked_only=request.GET.get("walked") == "1",
+        ),
+        problems,
+    )
