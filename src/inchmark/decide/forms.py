@@ -10,6 +10,7 @@ from django import forms
 
 from inchmark.decide.adapters import ITEM_NAMES, item_from_drawn
 from inchmark.decide.figures.tried import Tried
+from inchmark.decide.models import Decision
 from inchmark.pages.fields import QuantityField
 from inchmark.shelf.models import BudgetItem, Rig
 
@@ -133,3 +134,28 @@ def spot_of(typed: str) -> tuple[float, float] | None:
     except ValueError:
         return None
     return (lat, lon) if abs(lat) <= 90 and abs(lon) <= 180 else None
+
+
+class DecisionForm(forms.ModelForm):
+    """A decision: what is chosen, why, what was set aside; the evidence comes with it."""
+
+    class Meta:
+        model = Decision
+        fields = ["letter", "chosen", "reasons", "set_aside", "uncertain", "name"]
+        widgets = {
+            "letter": forms.Select,
+            "reasons": forms.Textarea(attrs={"rows": 4}),
+            "set_aside": forms.Textarea(attrs={"rows": 3}),
+            "uncertain": forms.Textarea(attrs={"rows": 3}),
+        }
+        help_texts = {
+            "chosen": "The rig, or the option as it will be built: mast, receivers, setting.",
+            "reasons": "A reason a line; page one of the report shows the first three.",
+        }
+
+    def __init__(self, *args: Any, letters: list[str], **kwargs: Any) -> None:
+        """Offer the rigs of the study."""
+        super().__init__(*args, **kwargs)
+        self.fields["letter"] = forms.ChoiceField(
+            label="Rig it rests on", choices=[(one, one) for one in letters]
+        )

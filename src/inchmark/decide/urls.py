@@ -2,12 +2,18 @@
 
 from django.urls import path
 
-from inchmark.decide.views import budget, options, places
+from inchmark.decide.views import budget, decisions, options, places, report
 
 urlpatterns = [
     path("", budget.decide, name="decide"),
     path("places/", places.places, name="places"),
     path("places/map/", places.places_map, name="places-map"),
+    path("decision/", decisions.decision, name="decision"),
+    path("report/", report.report, name="report"),
+    path("report/make/", report.report_make, name="report-make"),
+    path("report.pdf", report.report_pdf, name="report-pdf"),
+    path("report.md", report.report_md, name="report-md"),
+    path("report.csv", report.report_csv, name="report-csv"),
     path("options/", options.options, name="options"),
     path("rigs/<int:rig_id>/keep/", budget.keep_what_if, name="keep-what-if"),
     path("rigs/<int:rig_id>/items/", budget.item_set, name="item-set"),

@@ -13,6 +13,8 @@ from inchmark.studies.models import Change, Study
 WORDS = {
     "studies:study-edit": "changed the question or the rules",
     "studies:note-decide": "decided about a side note",
+    "decide:decision": "took a decision",
+    "decide:report-make": "had a report made",
     "studies:people": "invited someone",
     "studies:invitation-take-back": "took an invitation back",
     "studies:member-change": "changed someone’s role",

@@ -9,6 +9,7 @@ from django.urls import reverse
 from inchmark.core.airtime.collisions import Traffic
 from inchmark.core.limits import ERP, Check
 from inchmark.core.propagation.log_distance import range_factor
+from inchmark.core.reading.expected import LIKELY
 from inchmark.core.reading.result import Reading
 from inchmark.core.wording import decibels, distance, level, number, percent
 from inchmark.decide.figures.budgets import BudgetBasis, RigBudget
@@ -191,3 +192,24 @@ def _duty(check: LegalCheck, best: Check) -> str:
     if allowed is None:
         return f"{used}; the row sets no duty cycle."
     return f"{used}, {'of' if best.duty_fits else 'over the'} {allowed:g} % allowed."
+
+
+def doubts(reading: Reading, letter: str) -> list[str]:
+    """Return in sentences what is uncertain about a rig: an edge not reached, places outside the walk."""
+    found = []
+    one = reading.of_rig(letter)
+    if one and not one.edge_reached:
+        found.append(f"{letter} was never walked to its edge; its threshold rests on the prior.")
+    if one and one.extrapolated:
+        found.append(f"The range of {letter} lies beyond what was walked.")
+    served = next((row for row in reading.served if row.rig == letter), None)
+    rows = served.places if served else ()
+    open_ones = [row.place for row in rows if row.meets and 0.05 < row.meets.estimate < LIKELY]
+    if open_ones:
+        found.append(
+            f"Open for {letter}, neither surely served nor surely not: {', '.join(open_ones)}."
+        )
+    outside = [row.place for row in served.places if row.extrapolated] if served else []
+    if outside:
+        found.append(f"Outside what was walked: {', '.join(outside)}.")
+    return found

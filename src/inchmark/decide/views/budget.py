@@ -23,6 +23,7 @@ from inchmark.decide.figures.notes import headline, notes, said, stale_words
 from inchmark.decide.figures.places import PlacesTable, places_table
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
 from inchmark.decide.services import budget as services
+from inchmark.decide.services.decisions import contradiction
 from inchmark.pages.keeping import kept, outcome, problems_of
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
@@ -74,7 +75,7 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
         "sentence": sentence,
         "words": words,
         "stale_words": stale_words(ground),
-        "notes": notes(ground, found),
+        "notes": [*contradiction(study), *notes(ground, found)],
         **(_shown(_with_changes(ground, plain, form)) if plain else {}),
     }
     return page_or_part(request, "decide/decide.html", "decide/_budget.html", context)
