@@ -40,6 +40,7 @@ DAY = datetime.date(2026, 11, 14)
 # addresses of no study: how one gets in, the list of one's own, and what has tests of its own
 OF_NO_STUDY = {
     "begin-with-logs",
+    "bring-bundle",
     "http-api",
     "workbench:workbench",
     "workbench:answer",

@@ -1,4 +1,4 @@
-"""`inchmark read | frames | reference | simulate | bridge`: core, formats and devices without the web."""
+"""`inchmark read | frames | reference | simulate | bridge | bundle`: core, formats and devices without the web."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 
 from inchmark.cli.bridge import add_parser as add_bridge
+from inchmark.cli.bundle import add_parser as add_bundle
 from inchmark.cli.frames import add_parser as add_frames
 from inchmark.cli.reference import TableResult, check_tables
 from inchmark.cli.simulate import add_parser as add_simulate
@@ -104,6 +105,7 @@ def _parser() -> argparse.ArgumentParser:
     reference.set_defaults(run=_reference)
     add_simulate(commands)
     add_bridge(commands)
+    add_bundle(commands)
     return parser
 
 

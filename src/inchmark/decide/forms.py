@@ -11,11 +11,12 @@ from django import forms
 from inchmark.decide.adapters import ITEM_NAMES, item_from_drawn
 from inchmark.decide.figures.tried import Tried
 from inchmark.decide.models import Decision
-from inchmark.pages.fields import QuantityField
+from inchmark.pages.fields import QuantityField, SmallFileField
 from inchmark.shelf.models import BudgetItem, Rig
 
 HIGHEST_DB = 300.0
 MOST_RECEIVERS = 4
+MOST_BUNDLE_MB = 300
 LEAST_MAST_M, MOST_MAST_M = 0.3, 300.0
 SAME_DB = 0.005  # half of what a box shows; what differs less was not changed
 
@@ -159,3 +160,13 @@ class DecisionForm(forms.ModelForm):
         self.fields["letter"] = forms.ChoiceField(
             label="Rig it rests on", choices=[(one, one) for one in letters]
         )
+
+
+class BundleForm(forms.Form):
+    """A bundle to take in."""
+
+    file = SmallFileField(
+        MOST_BUNDLE_MB,
+        label="Bundle (.zip)",
+        help_text=f"Up to {MOST_BUNDLE_MB} MB. Nothing of it is kept unless all of it is as it was made.",
+    )

@@ -138,6 +138,7 @@ BODY_LIMITS_MB = {
     "walk:log-upload": 1025,
     "walk:bad-lines": 9,
     "begin-with-logs": 1025,
+    "bring-bundle": 301,
     "api:add_frames": 9,
     "api:add_lines": 9,
     "walk:lines": 9,

@@ -1,0 +1,1 @@
+"""A study carried from one installation to another, and what of it is carried."""

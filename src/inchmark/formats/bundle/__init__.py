@@ -1,0 +1,1 @@
+"""A study in one zip: written with a manifest, opened with suspicion."""

@@ -1,0 +1,195 @@
+"""A study carried as one zip: the same figures to the last digit elsewhere, and nothing hostile taken."""
+
+import hashlib
+import io
+import json
+import zipfile
+
+import pytest
+from django.apps import apps
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from inchmark.cli import main
+from inchmark.decide.services.bundles.carried import CARRIED, FRAMES, LEFT
+from inchmark.decide.services.bundles.into import take_bundle
+from inchmark.decide.services.bundles.out import write_bundle
+from inchmark.demo.services import load_demo
+from inchmark.formats.errors import UnreadableFileError
+from inchmark.read.services import make_reading
+from inchmark.studies.models import Study
+from tests import make
+
+pytestmark = pytest.mark.django_db
+
+
+def bundled(study) -> bytes:
+    out = io.BytesIO()
+    write_bundle(study, out)
+    return out.getvalue()
+
+
+def taken(data, by=None):
+    return take_bundle(io.BytesIO(data), by or make.user())
+
+
+def figures(study):
+    """A reading without the numbers of rows, which are an installation's own."""
+    data = json.dumps(
+        make.reading(study),
+        default=lambda one: one.__dict__ if hasattr(one, "__dict__") else _slots(one),
+    )
+    return _without(json.loads(data))
+
+
+def _slots(one):
+    return {name: getattr(one, name) for name in one.__slots__}
+
+
+def _without(value):
+    if isinstance(value, dict):
+        return {k: _without(v) for k, v in value.items() if k not in ("ref", "refs")}
+    return [_without(one) for one in value] if isinstance(value, list) else value
+
+
+def test_every_kind_of_row_that_belongs_to_a_study_is_carried_or_left_for_a_reason():
+    def leads(kind, seen=()):
+        return any(
+            field.related_model is Study or leads(field.related_model, (*seen, kind))
+            for field in kind._meta.concrete_fields
+            if field.is_relation and field.related_model not in (kind, *seen)
+        )
+
+    ours = {
+        kind
+        for kind in apps.get_models()
+        if kind.__module__.startswith("inchmark.") and kind is not Study and leads(kind)
+    }
+    assert ours - {*CARRIED, *LEFT, FRAMES} == set()
+    assert all(reason for reason in LEFT.values())
+
+
+def test_the_demo_read_anew_elsewhere_gives_the_same_figures_to_the_last_digit():
+    marsh = load_demo(make.user("demo"))
+    away = taken(bundled(marsh))
+    make_reading(away.pk)
+    assert figures(away) == figures(marsh)
+    assert away.title == marsh.title
+    for name in ("rigs", "stops", "points", "walks", "antenna_parts", "settings", "sweeps"):
+        assert getattr(away, name).count() == getattr(marsh, name).count(), name
+
+
+def test_what_is_carried_comes_back_byte_for_byte(walked):
+    away = taken(bundled(walked))
+    for ours, theirs in zip(
+        walked.walks.get().files.order_by("pk"), away.walks.get().files.order_by("pk"), strict=True
+    ):
+        assert (ours.name, ours.sha256, ours.at) == (theirs.name, theirs.sha256, theirs.at)
+        assert b"".join(bytes(c.data) for c in ours.chunks.all()) == b"".join(
+            bytes(c.data) for c in theirs.chunks.all()
+        )
+    again, first = (zipfile.ZipFile(io.BytesIO(bundled(one))) for one in (away, walked))
+    assert again.read("frames.csv") == first.read("frames.csv")
+    assert {"stops.geojson", "places.geojson", "reading.json"} <= set(first.namelist())
+
+
+def edited(data, change):
+    """The bundle with its study.json changed and its manifest made to fit, as a forger would."""
+    source = zipfile.ZipFile(io.BytesIO(data))
+    parts = {name: source.read(name) for name in source.namelist()}
+    study = json.loads(parts["study.json"])
+    change(study)
+    parts["study.json"] = json.dumps(study).encode()
+    manifest = json.loads(parts.pop("manifest.json"))
+    for part in manifest["parts"]:
+        body = parts[part["name"]]
+        part["size"], part["sha256"] = len(body), hashlib.sha256(body).hexdigest()
+    parts["manifest.json"] = json.dumps(manifest).encode()
+    return zipped(parts)
+
+
+def zipped(parts):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, body in parts.items():
+            archive.writestr(name, body)
+    return out.getvalue()
+
+
+def set_in(*path, to):
+    def change(study):
+        for key in path[:-1]:
+            study = study[key]
+        study[path[-1]] = to
+
+    return change
+
+
+ROWS = ("rows", "shelf.rig", 0)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (set_in(*ROWS, "study", to=1), "other fields"),
+        (set_in(*ROWS, "module_part", to=99), "points at nothing"),
+        (set_in(*ROWS, "antenna_gain_dbi", to="much"), "antenna_gain_dbi"),
+        (set_in(*ROWS, "antenna_gain_dbi", to=[1]), "no single value"),
+        (set_in(*ROWS, "letter", to="A" * 400), "shelf.rig 1"),
+        (set_in(*ROWS, "pk", to=True), "its number is none"),
+        (set_in("rows", "plan.stop", 0, "distance_m", to=-5), "do not hold together"),
+        (set_in("rows", "walk.filechunk", 0, "data", to={"at": 7, "size": 9}), "follow each other"),
+        (set_in("rows", "walk.filechunk", 0, "data", to={"at": 0, "size": 10**7}), "shorter"),
+        (set_in("rows", "shelf.rig", to={}), "no list"),
+        (set_in("rows", to={}), "kinds of rows"),
+        (set_in("study", "needed_direction", to="up"), "up"),
+        (set_in("study", "pk", to=1), "what the study asks"),
+        (set_in("schema", to=9), "schema 9"),
+        (set_in("frame_columns", to=[]), "other columns"),
+        (set_in(*ROWS, "frequency_hz", to=1e400), "do not hold together|shelf.rig 1"),
+    ],
+)  # fmt: skip
+def test_a_forged_bundle_is_refused_whole_with_what_is_wrong(walked, change, said):
+    studies = Study.objects.count()
+    with pytest.raises(UnreadableFileError, match=said):
+        taken(edited(bundled(walked), change))
+    assert Study.objects.count() == studies
+
+
+def test_a_bundle_of_others_people_brings_no_rights(walked):
+    stranger = make.user()
+    away = taken(bundled(walked), stranger)
+    assert [one.user for one in away.memberships.all()] == [stranger]
+    assert {one.by for one in away.walks.get().files.all()} == {stranger}
+
+
+def test_it_is_handed_out_and_taken_in_on_the_pages(reader, walked):
+    got = reader.get(reverse("decide:bundle", args=[walked.pk]))
+    data = b"".join(got.streaming_content)
+    assert got["Content-Disposition"] == 'attachment; filename="a-study.inchmark.zip"'
+    sent = reader.post(reverse("bring-bundle"), {"file": SimpleUploadedFile("x.zip", data)})
+    away = Study.objects.latest("pk")
+    assert sent.status_code == 302
+    assert sent.url == reverse("read:reading", args=[away.pk])
+    refused = reader.post(
+        reverse("bring-bundle"), {"file": SimpleUploadedFile("x.zip", data[:-40])}
+    )
+    assert refused.status_code == 422
+    assert "Not taken in: this is no bundle" in refused.content.decode()
+
+
+def test_strangers_get_no_bundle(client, walked):
+    client.force_login(make.user())
+    assert client.get(reverse("decide:bundle", args=[walked.pk])).status_code == 404
+
+
+def test_the_command_says_whether_a_bundle_is_whole(walked, tmp_path, capsys):
+    path = tmp_path / "study.zip"
+    path.write_bytes(bundled(walked))
+    assert main(["bundle", "check", str(path)]) == 0
+    assert "whole, and as it was made" in capsys.readouterr().out
+    assert main(["bundle", "check", "--json", str(path)]) == 0
+    assert json.loads(capsys.readouterr().out)["rows"]["shelf.rig"] == 2
+    path.write_bytes(path.read_bytes()[: len(path.read_bytes()) // 2])
+    assert main(["bundle", "check", str(path)]) == 2
+    assert "no bundle" in capsys.readouterr().err
