@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from django.urls import URLPattern, get_resolver, reverse
 
 from inchmark.core.gathering.way import Point
+from inchmark.decide.models import Report
 from inchmark.decide.services.budget import set_item
 from inchmark.plan.models import SitePoint
 from inchmark.plan.services.points import save_point
@@ -160,6 +161,7 @@ def everything(study: Study) -> dict[str, object]:
     photo = keep_photo(walk, make.picture(), by=make.owner(study))
     invite(study, "viewer", note="", by=make.owner(study))
     invitation = study.invitations.latest("pk")
+    Report.objects.create(study=study, state=Report.DONE, pdf=b"%PDF-", pages=1)
     return {
         "rig_id": rig.pk,
         "user_id": make.member(study, "editor").pk,

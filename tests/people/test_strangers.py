@@ -33,10 +33,10 @@ def test_each_address_serves_its_owner(client, study, urls):
     make_reading(study.pk)
     client.force_login(make.owner(study))
     for name, url in urls:
-        if client.get(url).status_code == 405:
-            continue
+        response = client.get(url)
+        response.close()  # a file that is handed out
         # 204: a stream, which this client is no server for
-        assert client.get(url).status_code in (200, 204, 302), name
+        assert response.status_code in (200, 204, 302, 405), name
 
 
 def test_someone_not_signed_in_is_asked_to(client, urls):
