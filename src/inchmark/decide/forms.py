@@ -108,7 +108,7 @@ class TryForm(forms.Form):
         """Return the receivers tried, those that are places [degrees]."""
         given = self.data.getlist("rx")[:MOST_RECEIVERS] if hasattr(self.data, "getlist") else []
         found = (spot_of(one) for one in given)
-        return tuple(one for one in found if one is not None)
+        return tuple(dict.fromkeys(one for one in found if one is not None))
 
     def clean_mast(self) -> float | None:
         """Refuse a mast that cannot stand."""

@@ -37,7 +37,7 @@ def places(request: HttpRequest, study_id: int) -> HttpResponse:
         "form": form,
         "problems": problems_of(form) if form.is_bound and not form.is_valid() else [],
         "data": marks(study, found) if found else None,
-        "query": _query(request),
+        "query": _query(request, found.rig.letter if found else ""),
     }
     response = page_or_part(request, "decide/places.html", "decide/_tried.html", context)
     return allow_pictures(response, tiles_origin(found.site) if found else "")
@@ -64,8 +64,10 @@ def _placed(request: HttpRequest, study: Study) -> tuple[Placed | None, TryForm]
     return placed(study, basis, changed, asked, form.tried()), form
 
 
-def _query(request: HttpRequest) -> str:
+def _query(request: HttpRequest, letter: str) -> str:
     """Return what is tried, as an address carries it; without the place that is looked at."""
     asked = request.GET.copy()
     asked.pop("place", None)
+    if letter and "rig" not in asked:
+        asked["rig"] = letter
     return asked.urlencode()
