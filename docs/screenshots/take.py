@@ -18,17 +18,15 @@ HERE = Path(__file__).resolve().parent
 DESK, PHONE = (1280, 800), (390, 844)
 PICTURES = (
     ("shelf", "/studies/1/shelf/", DESK),
-    ("current", "/studies/1/shelf/traces/", DESK),
     ("sweeps", "/studies/1/shelf/sweeps/", DESK),
-    ("beside", "/studies/1/shelf/beside/", DESK),
     ("plan", "/studies/1/plan/", DESK),
-    ("predicted", "/studies/1/plan/predicted/", DESK),
     ("map", "/studies/1/plan/map/?rig=A", DESK),
     ("path", "/studies/1/plan/stops/8/path/", DESK),
     ("day", "/studies/1/plan/day/", DESK),
     ("read", "/studies/1/read/", DESK),
     ("decide", "/studies/1/decide/", DESK),
-    ("what-if", "/studies/1/decide/?rig=B&carried_antenna=6#budget", DESK),
+    ("places", "/studies/1/decide/places/?rig=C", (1280, 1180)),
+    ("options", "/studies/1/decide/options/", DESK),
     ("workbench", "/workbench/", DESK),
     ("thumb-phone", "/studies/1/walk/1/thumb/", PHONE),
     ("read-phone", "/studies/1/read/", PHONE),
@@ -107,6 +105,18 @@ def take_live(page: Page, base: str) -> None:
     page.screenshot(path=HERE / "timeline.png")
 
 
+def take_decision(page: Page, base: str) -> None:
+    """Take a decision on the demo, and the report that holds it."""
+    page.goto(f"{base}/studies/1/decide/decision/?rig=C")
+    page.get_by_label("Chosen").fill("C, with a second receiver on the causeway")
+    page.get_by_role("button", name="Decide", exact=True).click()
+    page.get_by_role("heading", name="Decided: C").wait_for()
+    page.screenshot(path=HERE / "decision.png")
+    page.goto(f"{base}/studies/1/decide/report/")
+    page.locator(".report-tape").wait_for()
+    page.screenshot(path=HERE / "report.png")
+
+
 def main() -> None:
     """Sign in once and take them all."""
     link = sys.argv[1]
@@ -122,6 +132,8 @@ def main() -> None:
         for name, address, (width, height) in PICTURES:
             page.set_viewport_size({"width": width, "height": height})
             page.goto(base + address, wait_until="networkidle")
+            if name == "places":
+                page.locator(".map-band").first.wait_for(state="attached")
             page.screenshot(path=HERE / f"{name}.png")
         page.set_viewport_size({"width": DESK[0], "height": DESK[1]})
         page.goto(base + "/studies/1/read/")
@@ -135,6 +147,7 @@ def main() -> None:
         page.get_by_role("button", name="Begin with these").click()
         page.get_by_role("table", name="Lines and what they become").wait_for()
         page.screenshot(path=HERE / "recipe.png", full_page=True)
+        take_decision(page, base)
         take_live(page, base)
         browser.close()
 

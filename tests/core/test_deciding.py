@@ -1,5 +1,7 @@
 """Draws of needed places: kept and read back, shifted, seen from elsewhere, covered by receivers."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -14,6 +16,7 @@ from inchmark.core.deciding.effects import (
     meets_from,
     needed_gain_db,
 )
+from inchmark.core.deciding.influence import influences, shifted
 from inchmark.core.deciding.receivers import further_receivers, relayed
 from inchmark.core.reading.place_draws import PlaceDraws, counted, thinned
 
@@ -126,3 +129,27 @@ def test_the_map_falls_from_the_end_and_knows_the_places_it_is_anchored_at(over_
     wanted = 4.0 * norm.ppf(0.9)
     assert found[1] == pytest.approx(norm.cdf((8 - wanted) / np.hypot(5, 1)), abs=0.05)
     assert np.isnan(found[3])
+
+
+def test_what_the_count_hangs_on_is_found_in_the_draws():
+    random = np.random.default_rng(5)
+    one = drawn(np.zeros(10), place_db=0.5)
+    slopes = random.normal(3.0, 0.3, 1500)
+    swayed = replace(
+        one, exponent=slopes, over=one.over - 20 * (slopes - 3.0)[:, None],
+        floor=random.uniform(0, 0.01, 1500),
+    )  # fmt: skip
+    found = {item.item: item for item in influences(swayed, LOSS)}
+    steep = found["exponent"]
+    assert next(iter(found)) == "exponent"
+    assert steep.low < 2.8 < 3.2 < steep.high
+    assert steep.served_low > steep.served_high
+    assert found["floor"].swing < 0.5 * steep.swing
+    assert "places" not in found  # it does not vary
+
+
+def test_an_item_no_walk_tells_is_held_under_both_its_values():
+    one = drawn([0.0, 5.0, 8.0])
+    noisy = shifted("noise", one, LOSS, (3.0, -3.0), (-3.0, 3.0))
+    assert noisy.served_low == pytest.approx(one.meets(LOSS, -3.0).sum(axis=1).mean())
+    assert noisy.served_high > noisy.served_low

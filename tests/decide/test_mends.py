@@ -94,3 +94,11 @@ def test_strangers_see_no_places(client, gated):
     client.force_login(make.user())
     assert client.get(reverse("decide:places", args=[gated.pk])).status_code == 404
     assert client.get(reverse("decide:places-map", args=[gated.pk])).status_code == 404
+
+
+def test_what_the_count_hangs_on_stands_with_what_would_narrow_it(reader, gated):
+    html = places(reader, gated, "?rig=A")
+    table = html.split("What the count hangs on")[1]
+    assert "Level over threshold" in table
+    assert "Noise at the fixed end" in table
+    assert "what would narrow it" in table

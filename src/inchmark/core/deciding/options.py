@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,37 +35,52 @@ def outcomes(
     The nodes share the channel: each sends once in a period, any overlap kills both. The draws are
     without that traffic.
     """
-    keys = np.stack([np.round(gained_db / GAIN_STEP_DB), airtime_s], axis=1)
-    unique, back = np.unique(keys, axis=0, return_inverse=True)
-    rows = np.array([_outcome(draws, loss, steps, air, period_s) for steps, air in unique.tolist()])
-    found = rows[back.reshape(-1)]
+    found = np.empty((len(gained_db), 6))
+    steps = np.round(gained_db / GAIN_STEP_DB)
+    for air in np.unique(airtime_s):
+        rows = np.flatnonzero(airtime_s == air)
+        shared = _Shared.of(draws, loss, float(air), period_s)
+        gains, back = np.unique(steps[rows], return_inverse=True)
+        told = np.array([shared.outcome(step * GAIN_STEP_DB) for step in gains.tolist()])
+        found[rows] = told[back.reshape(-1)]
     return Outcomes(
         served=found[:, 0], served_low=found[:, 1], served_high=found[:, 2],
         expected=found[:, 3], in_hand_db=found[:, 4], share=found[:, 5],
     )  # fmt: skip
 
 
-def _outcome(
-    draws: PlaceDraws, loss: float, steps: float, airtime: float, period: float
-) -> tuple[float, float, float, float, float, float]:
-    nodes = draws.over.shape[1]
-    kept = 1.0
-    if nodes > 1:
-        kept = Traffic(senders=nodes, airtime_s=airtime, period_s=period).success_at_random_times()
-    floor = 1 - (1 - draws.floor) * kept
-    shared = PlaceDraws(
-        over=draws.over + steps * GAIN_STEP_DB, typical=draws.typical, exponent=draws.exponent,
-        place_db=draws.place_db, frame_db=draws.frame_db, floor=floor,
-    )  # fmt: skip
-    counts = shared.meets(loss).sum(axis=1)
-    low, middle, high = np.quantile(counts, (0.025, 0.5, 0.975), method="inverted_cdf")
-    some = np.linspace(0, len(counts) - 1, min(SHARED, len(counts))).round().astype(int)
-    few = PlaceDraws(
-        over=shared.over[some], typical=draws.typical[some], exponent=draws.exponent[some],
-        place_db=draws.place_db[some], frame_db=draws.frame_db[some], floor=floor[some],
-    )  # fmt: skip
-    weakest = float(np.min(np.median(shared.over, axis=0)))
-    return middle, low, high, float(counts.mean()), weakest, float(few.shares().mean())
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Shared:
+    """Draws with the nodes' own traffic at one time on air: what is left over the rule [dB]."""
+
+    margin_db: Floats  # (draws, places)
+    weakest_db: float
+    few: PlaceDraws  # those the share of frames is averaged over
+
+    @classmethod
+    def of(cls, draws: PlaceDraws, loss: float, airtime: float, period: float) -> _Shared:
+        nodes, kept = draws.over.shape[1], 1.0
+        if nodes > 1:
+            traffic = Traffic(senders=nodes, airtime_s=airtime, period_s=period)
+            kept = traffic.success_at_random_times()
+        shared = replace(draws, floor=1 - (1 - draws.floor) * kept)
+        some = np.linspace(0, len(draws.over) - 1, min(SHARED, len(draws.over))).round().astype(int)
+        few = PlaceDraws(
+            over=draws.over[some], typical=draws.typical[some], exponent=draws.exponent[some],
+            place_db=draws.place_db[some], frame_db=draws.frame_db[some], floor=shared.floor[some],
+        )  # fmt: skip
+        return cls(
+            margin_db=draws.over - shared.wanted_db(loss)[:, None],
+            weakest_db=float(np.min(np.median(draws.over, axis=0))),
+            few=few,
+        )
+
+    def outcome(self, gain: float) -> tuple[float, float, float, float, float, float]:
+        counts = np.count_nonzero(self.margin_db >= -gain, axis=1)
+        below = np.cumsum(np.bincount(counts)) / len(counts)
+        low, middle, high = np.searchsorted(below, (0.025, 0.5, 0.975)).tolist()
+        share = float(self.few.shares(gain).mean())
+        return middle, low, high, float(counts.mean()), self.weakest_db + gain, share
 
 
 def not_dominated(costs: Floats) -> NDArray[np.bool_]:

@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from inchmark.core.deciding.effects import Effect, needed_gain_db
 from inchmark.core.interval import Estimate
 from inchmark.core.propagation.log_distance import range_factor
+from inchmark.core.reading.result import Reading
 from inchmark.core.wording import listed, number
 from inchmark.decide.figures.mends import Basis, FurtherReceiver, Mend, mends_of, receivers_of
+from inchmark.decide.figures.tornado import Tornado, tornado
 from inchmark.decide.figures.tried import Tried, TriedPlaces, verdict_of
 from inchmark.decide.figures.variants import Variant
 from inchmark.plan.adapters.places import Target
@@ -64,8 +66,14 @@ class Placed:
     looked_at: PlacedRow | None
     mends: list[MendRow]
     receivers: list[ReceiverRow]
+    tornado: Tornado | None
     sentence: str
     words: str
+
+    @property
+    def expected(self) -> float:
+        """Return how many places are expected to be served as it is."""
+        return sum(self.tried.basis.now.chances)
 
     @property
     def ground_words(self) -> str:
@@ -74,7 +82,12 @@ class Placed:
 
 
 def placed(
-    study: Study, basis: Basis, changed: Sequence[Variant], asked: str, tried: Tried
+    study: Study,
+    basis: Basis,
+    changed: Sequence[Variant],
+    asked: str,
+    tried: Tried,
+    reading: Reading | None = None,
 ) -> Placed:
     """Return the page of a rig's places; the place asked for, or the weakest, is looked at."""
     with_tried = TriedPlaces(basis=basis, tried=tried)
@@ -100,6 +113,7 @@ def placed(
         looked_at=looked_at,
         mends=[_mend_row(basis, one) for one in mends],
         receivers=list(_receiver_rows(basis, receivers)),
+        tornado=per_revision(study, "tornado", lambda: tornado(basis, reading), *revision),
         sentence=_sentence(basis, with_tried),
         words=_words(basis, with_tried),
     )

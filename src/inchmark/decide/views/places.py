@@ -16,6 +16,7 @@ from inchmark.pages.keeping import problems_of
 from inchmark.pages.parts import allow_pictures, page_or_part
 from inchmark.people.services.rates import at_most
 from inchmark.plan.drawings.maps import tiles_origin
+from inchmark.read.services import current_reading
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
@@ -61,7 +62,9 @@ def _placed(request: HttpRequest, study: Study) -> tuple[Placed | None, TryForm]
         return None, form
     changed = per_revision(study, "changes", lambda: changes_of(study, rig), rig.pk)
     asked = request.GET.get("place", "")
-    return placed(study, basis, changed, asked, form.tried()), form
+    kept = current_reading(study)
+    reading = kept.reading if kept else None
+    return placed(study, basis, changed, asked, form.tried(), reading), form
 
 
 def _query(request: HttpRequest, letter: str) -> str:
