@@ -5,7 +5,9 @@ from django.core.exceptions import ValidationError
 from django.urls import reverse
 
 from inchmark.core.budget import ItemKey
+from inchmark.core.wording import distance
 from inchmark.decide.figures.budgets import WhatIf, budgets, rig_budget
+from inchmark.decide.forms import typed_item
 from inchmark.decide.services.budget import keep_as_rig, set_item
 from inchmark.read.services import make_reading
 from inchmark.shelf.models import BudgetItem
@@ -219,3 +221,30 @@ def test_no_token_travels_in_the_address_of_a_what_if(reader, walked):
 def test_the_items_of_the_database_are_the_items_of_a_budget():
     known = {key for key, _ in BudgetItem.ITEMS}
     assert known == {item.value for item in ItemKey if item is not ItemKey.PATH}
+
+
+def test_a_what_if_comes_to_metres_and_is_held_against_module_and_limits(reader, walked):
+    rig = walked.rigs.get(letter="B")
+    address = reverse("decide:decide", args=[walked.pk])
+    html = make.html(reader.get(f"{address}?rig=B&carried_power=500 mW"))
+    reach = make.reading(walked).of_rig("B").loss_range_m.estimate
+    assert "It would reach" in html
+    assert f"as it is {distance(reach)}" in html
+    assert "over the limit of" in html
+    assert rig.power_dbm < 27
+
+
+@pytest.mark.parametrize(
+    ("key", "typed", "db"),
+    [
+        ("carried_power", "50 mW", 16.9897), ("carried_power", "17 dBm", 17), ("carried_power", "17", 17),
+        ("carried_antenna", "0 dBd", 2.15), ("carried_antenna", "3 dB", 3), ("carried_feed", "−1,5 dB", -1.5),
+    ],
+)  # fmt: skip
+def test_figures_are_typed_in_the_units_people_use(key, typed, db):
+    assert typed_item(key, typed) == pytest.approx(db, abs=1e-3)
+
+
+def test_what_is_no_figure_is_said():
+    with pytest.raises(ValueError, match="is no number of dB"):
+        typed_item("carried_feed", "much")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -11,6 +12,7 @@ from django import forms
 from inchmark.decide.adapters import ITEM_NAMES, item_from_drawn
 from inchmark.decide.figures.tried import Tried
 from inchmark.decide.models import Decision
+from inchmark.formats.quantities import read_gain_dbi, read_power_dbm
 from inchmark.pages.fields import QuantityField, SmallFileField
 from inchmark.shelf.models import BudgetItem, Rig
 
@@ -40,7 +42,7 @@ class WhatIfForm(forms.Form):
             typed = (found.get(key) or "").strip()
             if typed:
                 try:
-                    changes[key] = item_from_drawn(key, _decibels(typed))
+                    changes[key] = item_from_drawn(key, typed_item(key, typed))
                 except ValueError as wrong:
                     self.add_error(None, f"{name.capitalize()}: {wrong}")
         found["changes"] = changes
@@ -55,6 +57,15 @@ class WhatIfForm(forms.Form):
             for key, db in self.cleaned_data["changes"].items()
             if key not in now or abs(db - round(now[key], 2)) > SAME_DB
         }
+
+
+def typed_item(key: str, typed: str) -> float:
+    """Return an item's decibels as typed: a power in any unit, a gain in dBi or dBd, else dB."""
+    if key.endswith("_power") and re.search(r"(W|dBm)$", typed):
+        return _decibels(f"{read_power_dbm(typed):.6f}")
+    if key.endswith("_antenna") and re.search(r"dB[id]$", typed, re.IGNORECASE):
+        return _decibels(f"{read_gain_dbi(typed):.6f}")
+    return _decibels(re.sub(r"\s*dB$", "", typed, flags=re.IGNORECASE).replace(",", "."))
 
 
 def _decibels(typed: str) -> float:

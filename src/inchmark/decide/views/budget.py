@@ -21,9 +21,11 @@ from inchmark.decide.figures.budgets import (
 )
 from inchmark.decide.figures.notes import headline, notes, said, stale_words
 from inchmark.decide.figures.places import PlacesTable, places_table
+from inchmark.decide.figures.what_ifs import too_much, what_it_comes_to
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
 from inchmark.decide.services import budget as services
 from inchmark.decide.services.decisions import contradiction
+from inchmark.decide.services.ground import basis_for
 from inchmark.pages.keeping import kept, outcome, problems_of
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.plan.services import site_of
@@ -78,6 +80,11 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
         "notes": [*contradiction(study), *notes(ground, found)],
         **(_shown(_with_changes(ground, plain, form)) if plain else {}),
     }
+    shown = context.get("shown")
+    if plain is not None and shown is not None and shown.what_if.changes:
+        basis = basis_for(study, plain.rig)
+        context["comes_to"] = what_it_comes_to(plain, shown, ground.reading, basis)
+        context["too_much"] = too_much(plain.rig, shown)
     return page_or_part(request, "decide/decide.html", "decide/_budget.html", context)
 
 
