@@ -42,6 +42,7 @@ DAY = datetime.date(2026, 11, 14)
 OF_NO_STUDY = {
     "begin-with-logs",
     "bring-bundle",
+    "across",
     "http-api",
     "workbench:workbench",
     "workbench:answer",

@@ -16,7 +16,7 @@ urlpatterns = [
     path("studies/<int:study_id>/decide/", include(("inchmark.decide.urls", "decide"))),
     path("workbench/", include("inchmark.workbench.urls")),
     path("begin/", include("inchmark.walk.start_urls")),
-    path("bring/", include("inchmark.decide.start_urls")),
+    path("", include("inchmark.decide.start_urls")),
     path("field/", include("inchmark.walk.field_urls")),
     path("api/", http_api, {"schema": api.get_openapi_schema}, name="http-api"),
     path("api/", api.urls),

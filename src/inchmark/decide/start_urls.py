@@ -1,7 +1,10 @@
-"""The address at which a bundle is brought; there is no study yet that it could lie under."""
+"""Addresses that lie under no study: where a bundle is brought, and the view over all of one's own."""
 
 from django.urls import path
 
-from inchmark.decide.views import bundle
+from inchmark.decide.views import across, bundle
 
-urlpatterns = [path("", bundle.bring, name="bring-bundle")]
+urlpatterns = [
+    path("bring/", bundle.bring, name="bring-bundle"),
+    path("across/", across.across, name="across"),
+]

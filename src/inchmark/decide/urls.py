@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.decide.views import budget, bundle, decisions, options, places, report
+from inchmark.decide.views import across, budget, bundle, decisions, options, places, report
 
 urlpatterns = [
     path("", budget.decide, name="decide"),
@@ -15,6 +15,7 @@ urlpatterns = [
     path("report.md", report.report_md, name="report-md"),
     path("report.csv", report.report_csv, name="report-csv"),
     path("bundle.zip", bundle.bundle, name="bundle"),
+    path("copy/", across.copy, name="copy"),
     path("options/", options.options, name="options"),
     path("rigs/<int:rig_id>/keep/", budget.keep_what_if, name="keep-what-if"),
     path("rigs/<int:rig_id>/items/", budget.item_set, name="item-set"),

@@ -13,6 +13,7 @@ from inchmark.studies.models import Change, Study
 WORDS = {
     "studies:study-edit": "changed the question or the rules",
     "studies:note-decide": "decided about a side note",
+    "decide:copy": "began the next study with this one",
     "decide:decision": "took a decision",
     "decide:report-make": "had a report made",
     "studies:people": "invited someone",

@@ -96,6 +96,12 @@ CARRIED: dict[Kind, str] = {
     HandCount: "walk__study",
     Decision: "study",
 }
+# what the next study may begin with: parts, bench, site and plan
+BEFORE_A_WALK = {
+    kind
+    for kind in CARRIED
+    if kind._meta.app_label in ("shelf", "plan") and kind is not Acknowledgement
+}
 FRAMES = Frame  # by the million: as rows of their own
 LEFT: dict[Kind, str] = {
     Membership: "people belong to an installation",

@@ -12,7 +12,14 @@ from django.utils import timezone
 
 from inchmark import __version__
 from inchmark.core.reading.analysis import MODEL_VERSION
-from inchmark.decide.services.bundles.carried import CARRIED, FRAMES, Kind, fields_of, name_of
+from inchmark.decide.services.bundles.carried import (
+    BEFORE_A_WALK,
+    CARRIED,
+    FRAMES,
+    Kind,
+    fields_of,
+    name_of,
+)
 from inchmark.formats.bundle.manifest import STUDY
 from inchmark.formats.bundle.writer import BundleWriter
 from inchmark.formats.reading_json import reading_json
@@ -31,17 +38,18 @@ FRAMES_PART = "rows/frames.csv"
 MOST_CELLS = 4_000_000  # of a terrain written as text too
 
 
-def write_bundle(study: Study, file: IO[bytes]) -> None:
-    """Write a study as it stands at one moment."""
+def write_bundle(study: Study, file: IO[bytes], *, walked: bool = True) -> None:
+    """Write a study as it stands at one moment; without what was walked, read and decided if not `walked`."""
     outermost = not connection.in_atomic_block
     with transaction.atomic():
         if outermost:  # inside another transaction its level stands already
             with connection.cursor() as cursor:
                 cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
-        _write(Study.objects.get(pk=study.pk), file)  # as it stands in this transaction
+        now = Study.objects.get(pk=study.pk)  # as it stands in this transaction
+        _write(now, file, walked=walked)
 
 
-def _write(study: Study, file: IO[bytes]) -> None:
+def _write(study: Study, file: IO[bytes], *, walked: bool) -> None:
     with BundleWriter(
         file,
         title=study.title,
@@ -49,8 +57,11 @@ def _write(study: Study, file: IO[bytes]) -> None:
         code_version=__version__,
         model_version=MODEL_VERSION,
     ) as out:
-        rows = {name_of(kind): list(_rows(kind, study, out)) for kind in CARRIED}
-        out.add(FRAMES_PART, _frames(study))
+        rows = {
+            name_of(kind): list(_rows(kind, study, out)) if walked or kind in BEFORE_A_WALK else []
+            for kind in CARRIED
+        }
+        out.add(FRAMES_PART, _frames(study) if walked else b"")
         of_study = {name: getattr(study, name) for name in OF_STUDY}
         out.add_json(
             STUDY,
@@ -62,7 +73,8 @@ def _write(study: Study, file: IO[bytes]) -> None:
                 "rows": rows,
             },
         )
-        _open_formats(study, out)
+        if walked:
+            _open_formats(study, out)
 
 
 def _rows(kind: Kind, study: Study, out: BundleWriter) -> Iterator[dict[str, Any]]:
