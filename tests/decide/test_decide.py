@@ -136,7 +136,7 @@ def test_the_page_costs_a_fixed_number_of_queries(
     walked,
     django_assert_max_num_queries,
 ):
-    with django_assert_max_num_queries(16):
+    with django_assert_max_num_queries(17):
         reader.get(reverse("decide:decide", args=[walked.pk]))
 
 
