@@ -122,3 +122,11 @@ def test_strangers_get_no_report(client, walked):
     client.force_login(make.user())
     for name in ("report", "report-md", "report-csv", "report-pdf"):
         assert get(client, walked, name).status_code == 404
+
+
+def test_no_spreadsheet_runs_what_people_typed(reader, walked):
+    walked.rigs.filter(letter="A").update(antenna="=1+1")
+    text = get(reader, walked, "report-csv").content.decode()
+    cells = [cell for row in csv.reader(io.StringIO(text)) for cell in row]
+    assert any(cell.startswith("'=1+1") for cell in cells)
+    assert not any(cell.startswith("=") for cell in cells)

@@ -14,6 +14,7 @@ from inchmark.decide.figures.report.document import Report as Document
 from inchmark.decide.figures.report.document import csv_rows, markdown
 from inchmark.decide.models import Report
 from inchmark.decide.services import report as services
+from inchmark.formats.frame_log.writer import harmless
 from inchmark.pages.keeping import done
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.people.services.rates import at_most
@@ -82,7 +83,8 @@ def report_csv(request: HttpRequest, study_id: int) -> HttpResponse:
     """Hand out the tables of the report as CSV."""
     study = study_for(request, study_id)
     out = io.StringIO()
-    csv.writer(out).writerows(csv_rows(_found(study)))
+    rows = csv_rows(_found(study))
+    csv.writer(out).writerows([[harmless(cell) for cell in row] for row in rows])
     return _file(study, out.getvalue().encode(), "text/csv; charset=utf-8", "csv")
 
 

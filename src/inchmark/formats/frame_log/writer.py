@@ -47,7 +47,7 @@ def csv_lines(rows: Iterable[Mapping[str, Cell]], columns: Iterable[str]) -> Ite
     cells: Iterable[Sequence[Cell]] = ([row.get(name) for name in names] for row in rows)
     for row in itertools.chain([names], cells):
         line = io.StringIO()
-        csv.writer(line, lineterminator="\n").writerow([_harmless(value) for value in row])
+        csv.writer(line, lineterminator="\n").writerow([harmless(value) for value in row])
         yield line.getvalue()
 
 
@@ -56,7 +56,8 @@ def unguarded(token: str) -> str:
     return token[1:] if token[:1] == "'" and FORMULA.match(token) else token
 
 
-def _harmless(value: Cell) -> Cell:
+def harmless(value: Cell) -> Cell:
+    """Return a cell that no spreadsheet runs: text like a formula gets an apostrophe before it."""
     if value is None:
         return ""
     if isinstance(value, str) and FORMULA.match(value):
