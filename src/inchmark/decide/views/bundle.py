@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 import tempfile
+from collections.abc import Iterator
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_http_methods
 
@@ -16,26 +17,33 @@ from inchmark.decide.services.bundles.into import take_bundle
 from inchmark.decide.services.bundles.out import write_bundle
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.pages.keeping import posted, posted_files
-from inchmark.pages.parts import go_to
+from inchmark.pages.parts import go_to, streamed
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import study_for
+from inchmark.studies.models import Study
 
-IN_MEMORY = 8 * 1024**2
+IN_MEMORY, PIECE = 8 * 1024**2, 256 * 1024
 
 
 @require_GET
 @login_required
 @at_most(12)
-def bundle(request: HttpRequest, study_id: int) -> FileResponse:
+def bundle(request: HttpRequest, study_id: int) -> StreamingHttpResponse:
     """Hand out a study as one zip."""
     study = study_for(request, study_id)
-    file = tempfile.SpooledTemporaryFile(max_size=IN_MEMORY)  # noqa: SIM115 - the response closes it
-    write_bundle(study, file)
-    file.seek(0)
     name = re.sub(r"[^A-Za-z0-9]+", "-", study.title).strip("-").lower() or "study"
-    return FileResponse(
-        file, as_attachment=True, filename=f"{name}.inchmark.zip", content_type="application/zip"
+    return streamed(
+        request, _pieces(study), content_type="application/zip", filename=f"{name}.inchmark.zip"
     )
+
+
+def _pieces(study: Study) -> Iterator[bytes]:
+    """Yield a bundle, written whole before its first byte goes out."""
+    with tempfile.SpooledTemporaryFile(max_size=IN_MEMORY) as file:
+        write_bundle(study, file)
+        file.seek(0)
+        while piece := file.read(PIECE):
+            yield piece
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

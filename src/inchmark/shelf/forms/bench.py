@@ -154,7 +154,7 @@ class CentringForm(RigCheckForm):
             found["steps"] = []
         elif not found.get("steps") and "steps" not in self.errors:
             self.add_error("steps", "Give steps with their frames, or the four edges below.")
-        elif found.get("in_steps"):  # a bare number was taken for kHz
+        elif found.get("in_steps") and found.get("steps"):  # a bare number was taken for kHz
             found["steps"] = [[offset / 1e3, n, k] for offset, n, k in found["steps"]]
         return found
 
