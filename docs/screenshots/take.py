@@ -128,7 +128,7 @@ def main() -> None:
         page.get_by_role("main").get_by_role("button", name="Sign in").click()
         page.goto(base + "/studies/1/plan/map/?rig=A")
         page.get_by_role("button", name="Draw the map of A").click()
-        page.get_by_text("Frames of A expected").wait_for(timeout=90_000)
+        page.get_by_text("Frames of A expected").wait_for(timeout=180_000)
         for name, address, (width, height) in PICTURES:
             page.set_viewport_size({"width": width, "height": height})
             page.goto(base + address, wait_until="networkidle")

@@ -8,7 +8,10 @@ from inchmark.plan.models import Site, SitePoint
 from inchmark.plan.services import place_fixed_end
 from inchmark.plan.services.points import save_point
 from inchmark.read.services import make_reading
+from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.services.shelf_files import starter_shelf, take_in
+from inchmark.studies import memory
+from inchmark.studies.models import Study
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -102,3 +105,12 @@ def test_what_the_count_hangs_on_stands_with_what_would_narrow_it(reader, gated)
     assert "Level over threshold" in table
     assert "Noise at the fixed end" in table
     assert "what would narrow it" in table
+
+
+def test_the_pace_of_a_field_day_is_not_taken_for_the_pace_of_the_nodes(reader, gated):
+    before = basis_for(gated, gated.rigs.get(letter="A")).now
+    memory.forget()
+    reader.get(reverse("plan:day", args=[gated.pk]))
+    fresh = Study.objects.get(pk=gated.pk)
+    rig = next(one for one in rigs_of(fresh) if one.letter == "A")
+    assert basis_for(fresh, rig).now == before

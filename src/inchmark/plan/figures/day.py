@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -116,8 +117,11 @@ def legal_of(day: Day, region: str) -> list[RigLegal]:
     """Return each rig at the interval the plan sends at."""
     found = []
     for rig, interval, _ in day.per_visit:
-        rig.period_s = interval  # in memory only: the plan's pace, not the deployment's
-        found.append(RigLegal(rig=rig, checks=legal_checks(rig, region)))
+        paced = copy(
+            rig
+        )  # rigs are shared by every page of this process: theirs is the deployment's
+        paced.period_s = interval
+        found.append(RigLegal(rig=paced, checks=legal_checks(paced, region)))
     return found
 
 
