@@ -50,7 +50,7 @@ __all__ = [
 ]
 
 USUAL_SPREAD_DB = 6.0  # between places, where too few stops tell it
-SCHEMA = 3  # raised when the shape of a reading changes
+SCHEMA = 4  # raised when the shape of a reading changes
 STORED = Stored(Reading, version=SCHEMA)
 
 

@@ -96,14 +96,14 @@ class PlaceDraws:
         others = np.stack([self.exponent, self.place_db, self.frame_db, self.floor])[:, rows]
         head = _HEAD.pack(len(rows), self.over.shape[1])
         packed = zlib.compress(head + b"".join(levels) + others.astype("<f4").tobytes(), 6)
-        return base64.b85encode(packed).decode()
+        return base64.b64encode(packed).decode()
 
     @classmethod
     def from_kept(cls, text: str) -> PlaceDraws | None:
         """Return the draws written by `kept`; None where there are none."""
         if not text:
             return None
-        data = zlib.decompress(base64.b85decode(text))
+        data = zlib.decompress(base64.b64decode(text))
         count, places = _HEAD.unpack_from(data)
         levels = np.frombuffer(data, "<i2", 2 * count * places, _HEAD.size)
         others = np.frombuffer(data, "<f4", 4 * count, _HEAD.size + levels.nbytes)

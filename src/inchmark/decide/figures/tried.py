@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -153,5 +154,5 @@ def draws_of(kept: str) -> PlaceDraws | None:
     """Return the draws a reading kept, None where it has none or they cannot be read."""
     try:
         return PlaceDraws.from_kept(kept)
-    except ValueError:
+    except (ValueError, zlib.error):
         return None
