@@ -28,10 +28,10 @@ def chance_map(
     known and the second is 0; without it the first is 0. The places anchor the level: what the
     walk says of a typical place there.
     """
-    some = np.linspace(0, len(draws.over) - 1, min(SOME, len(draws.over))).round().astype(int)
-    exponent, spread = draws.exponent[some, None], draws.place_db[some, None]
-    anchor = draws.typical[some] + places_db + exponent * places_decades
-    level = np.nanmean(anchor, axis=1, keepdims=True) - draws.wanted_db(loss)[some, None]
+    few = draws.some(SOME)
+    exponent, spread = few.exponent[:, None], few.place_db[:, None]
+    anchor = few.typical + places_db + exponent * places_decades
+    level = np.nanmean(anchor, axis=1, keepdims=True) - few.wanted_db(loss)[:, None]
     found = np.empty(len(cells_db))
     for begin in range(0, len(found), PIECE):
         at = slice(begin, begin + PIECE)

@@ -64,15 +64,10 @@ class _Shared:
             traffic = Traffic(senders=nodes, airtime_s=airtime, period_s=period)
             kept = traffic.success_at_random_times()
         shared = replace(draws, floor=1 - (1 - draws.floor) * kept)
-        some = np.linspace(0, len(draws.over) - 1, min(SHARED, len(draws.over))).round().astype(int)
-        few = PlaceDraws(
-            over=draws.over[some], typical=draws.typical[some], exponent=draws.exponent[some],
-            place_db=draws.place_db[some], frame_db=draws.frame_db[some], floor=shared.floor[some],
-        )  # fmt: skip
         return cls(
             margin_db=draws.over - shared.wanted_db(loss)[:, None],
             weakest_db=float(np.min(np.median(draws.over, axis=0))),
-            few=few,
+            few=shared.some(SHARED),
         )
 
     def outcome(self, gain: float) -> tuple[float, float, float, float, float, float]:

@@ -13,6 +13,7 @@ from numpy.typing import ArrayLike, NDArray
 from inchmark.core.checks import Floats, positive, within
 from inchmark.core.constants import SPEED_OF_LIGHT_M_S, VACUUM_PERMITTIVITY_F_M
 
+NEAR_SHARE, NEAR_POINTS = 0.1, 21  # over which the ripples of two rays are averaged
 POLARISATIONS = ("vertical", "horizontal")
 
 
@@ -86,6 +87,27 @@ def two_ray_loss_db(
     field = np.exp(-1j * k * direct) / direct + gamma * np.exp(-1j * k * bounced) / bounced
     loss: Floats = -20 * np.log10(np.abs(field) / (2 * k))
     return loss
+
+
+def smoothed_two_ray_loss_db(
+    height1_m: ArrayLike,
+    height2_m: ArrayLike,
+    distance_m: Floats,
+    frequency_hz: float,
+    *,
+    ground: Ground,
+) -> Floats:
+    """Return two rays averaged in power over ten per cent of each distance, shape (distances,) [dB].
+
+    A place is no point: the ripples of two rays are finer than anybody knows its distance.
+    """
+    near = distance_m[:, None] * np.geomspace(1 - NEAR_SHARE, 1 + NEAR_SHARE, NEAR_POINTS)
+    first, second = (
+        np.reshape(np.asarray(one, dtype=np.float64), (-1, 1)) for one in (height1_m, height2_m)
+    )
+    loss = two_ray_loss_db(first, second, near, frequency_hz, ground=ground)
+    found: Floats = -10 * np.log10(np.mean(10 ** (-loss / 10), axis=1))
+    return found
 
 
 def break_distance_m(height1_m: ArrayLike, height2_m: ArrayLike, frequency_hz: ArrayLike) -> Floats:

@@ -14,18 +14,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from inchmark.core.checks import Floats
 from inchmark.core.link_model.fit import Fit
 from inchmark.core.link_model.hypers import NoFitError
 from inchmark.core.link_model.law import ONE_SLOPE, PathLaw, over_ground, over_terrain, two_slopes
 from inchmark.core.link_model.priors import Structure
-from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
+from inchmark.core.propagation.two_ray import GROUNDS, smoothed_two_ray_loss_db
 from inchmark.core.reading.measured import SiteFacts
 
 # before the walk: one slope, the ground, two slopes; and where the plan says the ground is open
 PRIOR, PRIOR_OPEN = (0.8, 0.1, 0.1), (0.15, 0.7, 0.15)
 PRIOR_TERRAIN = (0.35, 0.55, 0.1)
-NEAR_SHARE, POINTS = 0.1, 21
 Fitter = Callable[[PathLaw, Structure | None], Fit]
 
 
@@ -90,13 +88,11 @@ def _candidates(
 def ground_law(site: SiteFacts) -> PathLaw:
     """Return the law over flat ground between the site's heights, smoothed over its ripples."""
     d = np.geomspace(1.0, 1e5, 500)
-    near = d[:, None] * np.geomspace(1 - NEAR_SHARE, 1 + NEAR_SHARE, POINTS)
-    loss: Floats = two_ray_loss_db(
+    mean = smoothed_two_ray_loss_db(
         site.fixed_height_m or 1.0,
         site.carried_height_m or 1.0,
-        near,
+        d,
         site.frequency_hz or 1e9,
         ground=GROUNDS[site.ground],
     )
-    mean = -10 * np.log10(np.mean(10 ** (-loss / 10), axis=1))
     return over_ground(d, mean, site.break_m)

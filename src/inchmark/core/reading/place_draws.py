@@ -75,18 +75,14 @@ class PlaceDraws:
         found: Floats = self.meets(loss, gained_db).mean(axis=0)
         return found
 
-    def elsewhere(self, place: int, gained_db: ArrayLike, seed: int) -> Floats:
-        """Return draws (draws, …) of the level over the threshold at other spots than a place [dB].
-
-        `gained_db` is what the typical path of each spot has over that of the place. The shadowing
-        there is its own: nobody stood there.
-        """
-        gained = np.asarray(gained_db, dtype=np.float64)
-        own = np.random.default_rng(seed).standard_normal((len(self.over), *gained.shape))
-        shape = (-1,) + (1,) * gained.ndim
-        typical, spread = self.typical[:, place].reshape(shape), self.place_db.reshape(shape)
-        found: Floats = typical + gained + spread * own
-        return found
+    def some(self, most: int) -> PlaceDraws:
+        """Return so many of the draws at most, evenly chosen, for what needs few."""
+        count = min(most, len(self.over))
+        rows = np.linspace(0, len(self.over) - 1, count).round().astype(int)
+        return PlaceDraws(
+            over=self.over[rows], typical=self.typical[rows], exponent=self.exponent[rows],
+            place_db=self.place_db[rows], frame_db=self.frame_db[rows], floor=self.floor[rows],
+        )  # fmt: skip
 
     def kept(self) -> str:
         """Return the draws as text."""

@@ -10,14 +10,13 @@ import numpy as np
 from inchmark.core.checks import Floats
 from inchmark.core.deciding.effects import Spots
 from inchmark.core.geodesy import Place, destination, distances_m
-from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
+from inchmark.core.propagation.two_ray import GROUNDS, smoothed_two_ray_loss_db
 from inchmark.core.terrain import TerrainGrid
 from inchmark.core.terrain_paths import NEAREST_M, losses_from
 from inchmark.plan.adapters.places import FixedEnd, Target
 from inchmark.plan.models import Site
 from inchmark.shelf.models import Rig
 
-NEAR, POINTS = 0.1, 21  # two rays ripple: their mean over this share of the distance
 SIDE = 14  # of the grid of spots a receiver is looked for on
 BEYOND = 0.15  # of its sides, around the places
 
@@ -165,12 +164,13 @@ class Ground:
 
     def _flat(self, metres: Floats, mast_m: float, heights_m: Floats | None = None) -> Floats:
         """Return two rays over flat ground, averaged in power over their ripples [dB]."""
-        near = metres[:, None] * np.geomspace(1 - NEAR, 1 + NEAR, POINTS)
-        high = (self.heights_m if heights_m is None else heights_m)[:, None]
-        ground = GROUNDS[self.site.ground if self.site else "ground"]
-        loss = two_ray_loss_db(mast_m, high, near, self.rig.frequency_hz, ground=ground)
-        found: Floats = -10 * np.log10(np.mean(10 ** (-loss / 10), axis=1))
-        return found
+        return smoothed_two_ray_loss_db(
+            mast_m,
+            self.heights_m if heights_m is None else heights_m,
+            metres,
+            self.rig.frequency_hz,
+            ground=GROUNDS[self.site.ground if self.site else "ground"],
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

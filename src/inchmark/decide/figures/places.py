@@ -8,9 +8,8 @@ from dataclasses import dataclass
 from inchmark.core.interval import Estimate
 from inchmark.core.reading.expected import PlaceReading, Served, served_words
 from inchmark.core.wording import listed, number, percent
+from inchmark.decide.figures.tried import verdict_of
 from inchmark.plan.models import SitePoint
-
-LIKELY, UNLIKELY = 0.95, 0.05  # a place that holds with more, or fails with more, is called so
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,7 +96,7 @@ def _cell(rig: str, one: PlaceReading) -> PlaceCell:
 def _verdict(chance: float | None) -> str:
     if chance is None:
         return ""
-    return "holds" if chance >= LIKELY else "short" if chance <= UNLIKELY else "open"
+    return verdict_of(chance)
 
 
 def _range(found: Estimate | None) -> str:

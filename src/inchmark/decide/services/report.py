@@ -18,7 +18,7 @@ from inchmark.core.reading.answer import answer_of
 from inchmark.core.reading.expected import served_words
 from inchmark.core.reading.result import Reading
 from inchmark.core.wording import number, percent
-from inchmark.decide.drawings.report_tape import ReportTape, report_tape
+from inchmark.decide.drawings.report_tape import report_tape
 from inchmark.decide.figures.notes import doubts
 from inchmark.decide.figures.report import measured, things
 from inchmark.decide.figures.report.document import PageOne, Report, Section
@@ -217,6 +217,3 @@ def make_report(study_id: int) -> None:
         state=Kept.DONE, done=1.0, pdf=pdf, pages=pages, revision=study.revision,
         reading_pk=found["reading_pk"], seconds=time.monotonic() - began,
     )  # fmt: skip
-
-
-__all__ = ["ReportTape", "gathered", "make_report", "queue_report"]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import tempfile
 from collections.abc import Iterator
 
@@ -10,6 +9,7 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import render
+from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
 
 from inchmark.decide.forms import BundleForm
@@ -31,7 +31,7 @@ IN_MEMORY, PIECE = 8 * 1024**2, 256 * 1024
 def bundle(request: HttpRequest, study_id: int) -> StreamingHttpResponse:
     """Hand out a study as one zip."""
     study = study_for(request, study_id)
-    name = re.sub(r"[^A-Za-z0-9]+", "-", study.title).strip("-").lower() or "study"
+    name = slugify(study.title) or "study"
     return streamed(
         request, _pieces(study), content_type="application/zip", filename=f"{name}.inchmark.zip"
     )

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
+from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from inchmark.decide.figures.report.document import Report as Document
@@ -97,7 +97,7 @@ def _found(study: Study) -> Document:
 
 
 def _file(study: Study, data: bytes, kind: str, ending: str) -> HttpResponse:
-    name = re.sub(r"[^A-Za-z0-9]+", "-", study.title).strip("-").lower() or "study"
+    name = slugify(study.title) or "study"
     response = HttpResponse(data, content_type=kind)
     response["Content-Disposition"] = f'attachment; filename="{name}-report.{ending}"'
     return response
