@@ -9,6 +9,7 @@ from hypothesis.extra.numpy import arrays
 from inchmark.core.airtime.collisions import Traffic
 from inchmark.core.deciding.effects import gained
 from inchmark.core.deciding.options import not_dominated, outcomes
+from inchmark.core.deciding.weights import weighed
 from tests.core.test_deciding import LOSS, drawn
 
 
@@ -49,3 +50,20 @@ def test_what_is_not_known_counts_as_worst():
     assert not_dominated(np.array([[1.0, np.nan], [1.0, 3.0], [2.0, 2.0]])).tolist() == [
         False, True, True,
     ]  # fmt: skip
+
+
+def test_weights_put_first_what_is_best_by_them_and_tell_what_would_overtake_it():
+    figures = np.array([[10.0, 1.0], [8.0, 4.0], [0.0, 5.0]])
+    found = weighed(figures, np.array([3.0, 1.0]))
+    assert found.scores == pytest.approx([0.75, 0.8 * 0.75 + 0.75 * 0.25, 0.25])
+    assert found.first == 1
+    assert found.overtaken == {(0, 2.0): 0, (1, 0.5): 0}
+    assert weighed(figures, np.array([1.0, 1.0])).overtaken == {}  # firm
+    alone = weighed(figures, np.array([1.0, 0.0]))
+    assert (alone.first, alone.overtaken) == (0, {})
+
+
+def test_an_unknown_figure_weighs_as_the_worst_and_a_column_alike_for_all_decides_nothing():
+    figures = np.array([[np.nan, 2.0], [1.0, 2.0], [5.0, 2.0]])
+    found = weighed(figures, np.array([1.0, 1.0]))
+    assert found.scores == pytest.approx([0.5, 0.5, 1.0])

@@ -9,7 +9,12 @@ from inchmark.core.interval import Interval
 @pytest.mark.parametrize(
     ("metres", "words"),
     [
-        (0.5, "0.5 m"),
+        (0.5, "50 cm"),
+        (0.082, "82 mm"),
+        (0.4, "40 cm"),
+        (0.125, "12.5 cm"),
+        (0.9996, "1 m"),
+        (0.0, "0 m"),
         (25, "25 m"),
         (481.6, "482 m"),
         (999.4, "999 m"),

@@ -1,11 +1,14 @@
 """Options on the page: filtered by figures, drawn, walked or only computed, nothing hidden."""
 
+import re
+
 import pytest
 from django.urls import reverse
 
-from inchmark.decide.figures.options import COMPUTED, PARTLY, WALKED
+from inchmark.decide.figures.options import COMPUTED, FEED_FIXED, PARTLY, WALKED
 from inchmark.decide.services.options import allowed_of, options_for
 from inchmark.read.services import make_reading
+from inchmark.shelf.adapters.parts import feed_figures
 from inchmark.shelf.models import Module, Setting
 from inchmark.shelf.services.shelf_files import starter_shelf, take_in
 from tests import make
@@ -34,7 +37,7 @@ def test_every_combination_stands_with_how_far_it_was_walked(reader, shelved):
     assert {one.basis for one in found} >= {WALKED, PARTLY, COMPUTED}
     assert any(one.stands_out for one in found)
     assert len(
-        {(o.module, o.setting, o.antenna, o.fixed_antenna, o.battery) for o in found}
+        {(o.module, o.setting, o.antenna, o.fixed_antenna, o.fixed_feed, o.battery) for o in found}
     ) == len(found)
     html = page(reader, shelved)
     assert f"{len(found)} options" in html
@@ -61,3 +64,36 @@ def test_what_is_left_out_is_in_no_option(reader, shelved):
 
 def test_without_a_walk_the_page_says_what_it_takes(owner_client, study):
     assert "It takes a walk" in page(owner_client, study)
+
+
+def test_a_feed_at_the_fixed_end_is_an_option_with_its_loss_and_its_price(reader, shelved):
+    found = options_for(shelved, allowed_of(shelved), [])
+    rig = shelved.rigs.order_by("letter").first()
+    fed = [
+        one
+        for one in found
+        if one.fixed_feed and one.not_walked == (FEED_FIXED,) and one.beside == rig.letter
+    ]
+    assert fed
+    for one in fed:
+        feed = shelved.feed_parts.get(name=one.fixed_feed)
+        lost = feed_figures(feed, rig.frequency_hz).loss_db
+        assert one.gain_db == pytest.approx(rig.fixed_feed_loss_db - lost, abs=1e-6)
+    assert fed[0].fixed_feed in page(reader, shelved)
+    left_out = [f"feed-{one.pk}" for one in shelved.feed_parts.all()]
+    query = "?" + "&".join(f"without={one}" for one in left_out)
+    assert f", {fed[0].fixed_feed};" not in page(reader, shelved, query)
+
+
+def test_weights_order_options_say_what_they_hang_on_and_hide_none(reader, shelved):
+    every = len(options_for(shelved, allowed_of(shelved), []))
+    html = page(reader, shelved, "?weight-life=5&weight-served=1&sort=weights")
+    assert "By these weights" in html
+    assert "halved" in html
+    assert f"{every} options" in html
+    scores = [int(one) for one in re.findall(r'<td class="num">(\d+)</td>\s*</tr>', html)]
+    assert scores == sorted(scores, reverse=True)
+    assert len(scores) == 60
+    html = page(reader, shelved, "?weight-life=much")
+    assert "Weight of battery: “much” is no number from 0 to 100." in html
+    assert "By these weights" not in html

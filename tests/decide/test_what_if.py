@@ -55,6 +55,10 @@ def test_a_changed_box_changes_the_page_and_saves_nothing(reader, walked):
     typed = boxes(budget_of(walked), carried_antenna="6")
     part = make.html(reader.get(page(walked), typed, headers={"HX-Request": "true"}))
     assert part.lstrip().startswith('<section id="budget"')
+    assert 'id="tape"' in part
+    assert 'hx-swap-oob="true"' in part
+    assert "what if</text>" in part  # the rig's range on the tape, where it would move to
+    assert "range-was" in part
     assert "Keep as a new rig" in part
     assert "as it is" in part
     assert not BudgetItem.objects.exists()

@@ -7,7 +7,7 @@ from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.shelf.services.rigs import save_rig
 from inchmark.studies import memory
 from inchmark.studies.models import Study
-from inchmark.studies.tape import stamp_of
+from inchmark.studies.tape.marks import stamp_of
 from tests import make
 
 

@@ -8,7 +8,6 @@ from django.urls import reverse
 from inchmark.studies import services
 from inchmark.studies.models import Study
 from inchmark.studies.side_notes import SideNote, with_decisions
-from inchmark.studies.tape import tape_of
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -86,44 +85,6 @@ def test_a_change_raises_the_revision_and_tells_the_listeners(
         services._listeners.remove(told.append)
     assert told == [study.pk]
     assert Study.objects.get(pk=study.pk).revision == before + 1
-
-
-def test_the_tape_runs_from_near_to_far_and_holds_everything(study):
-    study.needed_m = 740.0
-    tape = tape_of(study, current_stop="2")
-    xs = [stop.x for stop in tape.stops]
-    assert xs == sorted(xs)
-    assert all(0 < x < 100 for x in xs)
-    assert [stop.label for stop in tape.stops if stop.current] == ["2"]
-    assert tape.stops[-1].x < tape.needed_x
-    labels = [tick.label for tick in tape.ticks if tick.label]
-    assert "100 m" in labels
-
-
-def test_a_label_at_the_tapes_end_stands_before_its_line(study):
-    study.needed_m = 10_030 / 1.8  # a scale that ends just past 10 km
-    ticks = {tick.label: tick for tick in tape_of(study).ticks}
-    last, usual = ticks["10 km"], ticks["100 m"]
-    assert (last.label_x, last.label_anchor) == (-4, "end")
-    assert (usual.label_x, usual.label_anchor) == (4, "start")
-
-
-def test_equal_factors_lie_equally_far_apart_on_the_tape(study):
-    make.stop(study, "3", 200.0)
-    one, two, three = (stop.x for stop in tape_of(study).stops)
-    assert two - one == pytest.approx(three - two, abs=0.01)
-
-
-def test_before_a_walk_ranges_on_the_tape_are_predicted(study):
-    (mark,) = tape_of(study).ranges
-    assert not mark.measured
-    assert mark.low_m < mark.middle_m < mark.high_m
-
-
-def test_an_empty_study_has_a_tape_too():
-    tape = tape_of(make.study())
-    assert (tape.stops, tape.ranges, tape.needed_x) == ([], [], None)
-    assert tape.ticks
 
 
 def note(code="few_frames", subject="A/1"):

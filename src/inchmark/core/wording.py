@@ -28,14 +28,18 @@ def level(value: float) -> str:
 
 
 def distance(metres: float) -> str:
-    """Return a distance [m] as m below 1 km with three figures at most, km above."""
+    """Return a distance [m] with three figures at most: mm below 10 cm, cm below 1 m, km from 1 km."""
     if math.isinf(metres):
         return "any distance"
     if metres >= 99_950:
         return f"{metres / 1000:.0f} km"
     if metres >= 999.5:
         return f"{_three_figures(metres / 1000)} km"
-    return f"{_three_figures(metres)} m"
+    if metres >= 0.9995:
+        return f"{_three_figures(metres)} m"
+    if metres >= 0.09995:
+        return f"{_three_figures(metres * 100)} cm"
+    return f"{_three_figures(metres * 1000)} mm" if metres > 0 else "0 m"
 
 
 def _three_figures(value: float) -> str:

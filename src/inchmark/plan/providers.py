@@ -8,7 +8,7 @@ from inchmark.plan.services import site_of
 from inchmark.shelf.adapters.parts import chain_of
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.models import Study
-from inchmark.studies.tape import Marks, RangeMark, StopMark, provide
+from inchmark.studies.tape.marks import Marks, RangeMark, StopMark, provide
 
 
 def marks(study: Study, found: Marks) -> None:

@@ -17,7 +17,7 @@ from inchmark.read.services import queue_reading
 from inchmark.shelf.adapters.walked import provide_walked_rigs
 from inchmark.studies.models import Study
 from inchmark.studies.services import on_change
-from inchmark.studies.tape import Marks, NextMark, RangeMark, provide
+from inchmark.studies.tape.marks import Marks, NextMark, RangeMark, provide
 
 
 def marks(study: Study, found: Marks) -> None:

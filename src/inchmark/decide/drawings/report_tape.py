@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from inchmark.core.wording import distance
 from inchmark.pages.rig_signs import DOTS, hue, shape
 from inchmark.studies.models import Study
-from inchmark.studies.tape import tape_of
+from inchmark.studies.tape.layout import tape_of
 
 WIDTH = 700.0
 ROWS_TOP, ROW = 62.0, 18.0
@@ -46,15 +46,18 @@ class ReportTape:
 def report_tape(study: Study) -> ReportTape:
     """Return a study's tape for a report."""
     tape = tape_of(study)
+    laid = tape.laid(WIDTH)
 
     def at(per_cent: float) -> float:
         return round(per_cent * WIDTH / 100, 2)
 
-    needed_x = at(tape.needed_x) if tape.needed_x is not None else None
+    needed_x = at(laid.flag.x) if laid.flag else None
     ranges = []
-    for row, one in enumerate(tape.ranges):
-        known = one.middle_m is not None
-        low, middle, high = (at(x) if known else None for x in (one.x_low, one.x, one.x_high))
+    for row, placed in enumerate(laid.rows):
+        one, known = placed.mark, placed.mark.known is not None
+        low, middle, high = (
+            at(x) if known else None for x in (placed.x_low, placed.x, placed.x_high)
+        )
         words = _words(one.letter, one.name, one.middle_m, one.low_m, one.high_m)
         right = _goes_right(low or 0.0, high or 0.0, LETTER * len(words), needed_x)
         ranges.append(
@@ -69,12 +72,12 @@ def report_tape(study: Study) -> ReportTape:
         )  # fmt: skip
     return ReportTape(
         width=WIDTH,
-        height=ROWS_TOP + ROW * len(ranges) + (20 if tape.needed_x is not None else 4),
+        height=ROWS_TOP + ROW * len(ranges) + (20 if laid.flag else 4),
         ticks=[
-            (at(one.x), one.label if at(one.x) < WIDTH - 30 else "", 14.0 if one.minor else 8.0)
-            for one in tape.ticks
+            (at(one.x), one.label if at(one.x) < WIDTH - 30 else "", 8.0 if one.label else 14.0)
+            for one in laid.ticks
         ],
-        stops=[(at(one.x), one.short) for one in tape.stops],
+        stops=[(at(one.x), one.short) for one in laid.crowds],
         ranges=ranges,
         needed=None if needed_x is None else (needed_x, f"needed {distance(tape.needed_m or 0.0)}"),
     )

@@ -19,16 +19,19 @@ from inchmark.decide.figures.variants import (
     OFF_BAND,
     gain_db,
     with_antenna,
+    with_fixed_feed,
     with_setting,
     within_limits,
 )
+from inchmark.shelf.adapters.parts import chain_of
 from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.figures.candidates import battery_life
 from inchmark.shelf.figures.limits import duty_of, legal_checks
-from inchmark.shelf.models import Antenna, Battery, Rig, Setting
+from inchmark.shelf.models import Antenna, Battery, Feed, Rig, Setting
 
 WALKED, PARTLY, COMPUTED = "walked", "partly walked", "computed"
-SETTING, AT_NODE, AT_FIXED = "setting", "antenna at the node", "antenna at the fixed end"
+SETTING, AT_NODE = "setting", "antenna at the node"
+AT_FIXED, FEED_FIXED = "antenna at the fixed end", "feed at the fixed end"
 MOST = 40_000  # options at once; more are said to be too many
 
 
@@ -39,6 +42,7 @@ class Allowed:
     settings: Sequence[Setting]
     antennas: Sequence[Antenna]
     batteries: Sequence[Battery]
+    feeds: Sequence[Feed] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,6 +63,7 @@ class Option:
     setting: str
     antenna: str
     fixed_antenna: str
+    fixed_feed: str
     battery: str
     power_dbm: float
     gain_db: float
@@ -97,9 +102,21 @@ class _Pair:
     antenna_price: float | None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _End:
+    """An antenna and a feed at the fixed end; `gain_db` is against the walked ones."""
+
+    antenna: str
+    feed: str
+    gain_db: float
+    changed: tuple[str, ...]
+    prices: tuple[float | None, ...]
+
+
 def count_of(walked: Sequence[Walked], allowed: Allowed) -> int:
     """Return how many options there would be at most."""
     per = (len(allowed.settings) + 1) * (len(allowed.antennas) + 1) ** 2
+    per *= len(allowed.feeds) + 1
     return len(walked) * per * max(len(allowed.batteries), 1)
 
 
@@ -111,7 +128,8 @@ def options_of(
     for one in walked:
         for option in _of_rig(one, allowed, loss, region):
             key = (
-                option.module, option.setting, option.antenna, option.fixed_antenna, option.battery,
+                option.module, option.setting, option.antenna, option.fixed_antenna,
+                option.fixed_feed, option.battery,
             )  # fmt: skip
             known = found.get(key)
             if known is None or _nearness(option) < _nearness(known):
@@ -130,7 +148,7 @@ def _of_rig(one: Walked, allowed: Allowed, loss: float, region: str) -> Iterator
     ends = list(_ends(one, allowed))
     batteries: list[Battery | None] = list(allowed.batteries) or [rig.battery]
     product = list(itertools.product(pairs, ends, batteries))
-    gains = np.array([pair.gain_db + end[1] for pair, end, _ in product])
+    gains = np.array([pair.gain_db + end.gain_db for pair, end, _ in product])
     airs = np.array([airtime_s(pair.rig) for pair in pairs])
     air = np.repeat(airs, len(ends) * len(batteries))
     told = outcomes(one.draws, loss, gained_db=gains, airtime_s=air, period_s=rig.period_s)
@@ -176,14 +194,27 @@ def _pairs(one: Walked, allowed: Allowed, region: str) -> Iterator[_Pair]:
             )  # fmt: skip
 
 
-def _ends(one: Walked, allowed: Allowed) -> Iterator[tuple[str, float, bool, float | None]]:
-    """Yield antennas at the fixed end: name, gain against the walked one [dB], changed, price."""
+def _ends(one: Walked, allowed: Allowed) -> Iterator[_End]:
+    """Yield antennas and feeds at the fixed end, as walked first; feeds whose plugs do not fit are left out."""
     rig = one.rig
-    part = rig.fixed_antenna_part
-    yield rig.fixed_antenna or "as walked", 0.0, False, part.price if part else None
-    for antenna in _fitting(rig, allowed.antennas, rig.fixed_antenna_part_id):
-        made = with_antenna(rig, antenna, EndName.FIXED)
-        yield antenna.name, gain_db(rig, made, one.sender), True, antenna.price
+    for antenna in (None, *_fitting(rig, allowed.antennas, rig.fixed_antenna_part_id)):
+        held = rig if antenna is None else with_antenna(rig, antenna, EndName.FIXED)
+        for feed in (None, *(f for f in allowed.feeds if f.pk != rig.fixed_feed_part_id)):
+            made = held if feed is None else with_fixed_feed(held, feed)
+            if feed is not None and len(chain_of(made)) > len(chain_of(held)):
+                continue
+            parts = (made.fixed_antenna_part, made.fixed_feed_part)
+            yield _End(
+                antenna=made.fixed_antenna or "as walked",
+                feed=parts[1].name if parts[1] else "",
+                gain_db=0.0 if made is rig else gain_db(rig, made, one.sender),
+                changed=tuple(
+                    name for name, part in ((AT_FIXED, antenna), (FEED_FIXED, feed)) if part
+                ),
+                prices=tuple(part.price for part in parts if part is not None)
+                if parts[0]
+                else (None,),
+            )
 
 
 def _fitting(rig: Rig, antennas: Sequence[Antenna], own: int | None) -> list[Antenna]:
@@ -211,7 +242,7 @@ def _per_hour(rig: Rig, region: str, airtime: float) -> float:
 def _option(
     one: Walked,
     pair: _Pair,
-    end: tuple[str, float, bool, float | None],
+    end: _End,
     battery: Battery | None,
     told: Outcomes,
     i: int,
@@ -220,20 +251,20 @@ def _option(
     air: float,
     per_hour: float,
 ) -> Option:
-    name, gain, changed, price = end
-    not_walked = (*pair.changed, AT_FIXED) if changed else pair.changed
+    not_walked = (*pair.changed, *end.changed)
     module = pair.rig.module_part
     return Option(
         beside=one.rig.letter, module=pair.rig.module, setting=pair.rig.setting,
-        antenna=pair.rig.antenna, fixed_antenna=name, battery=battery.name if battery else "–",
-        power_dbm=pair.rig.power_dbm, gain_db=pair.gain_db + gain,
+        antenna=pair.rig.antenna, fixed_antenna=end.antenna, fixed_feed=end.feed,
+        battery=battery.name if battery else "–",
+        power_dbm=pair.rig.power_dbm, gain_db=pair.gain_db + end.gain_db,
         in_hand_db=float(told.in_hand_db[i]),
         served=Estimate(*(float(x[i]) for x in (told.served, told.served_low, told.served_high))),
         expected=float(told.expected[i]), share=float(told.share[i]), airtime_s=air,
         per_hour=per_hour, life_years=life,
         cost_node=_sum(module.price if module else None, pair.antenna_price,
                        battery.price if battery else 0.0),
-        cost_fixed=_sum(module.price if module else None, price),
+        cost_fixed=_sum(module.price if module else None, *end.prices),
         allowed=pair.allowed, why=pair.why, not_walked=not_walked,
         basis=WALKED if not not_walked else PARTLY if len(not_walked) < 3 else COMPUTED,
     )  # fmt: skip

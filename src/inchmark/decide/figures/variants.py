@@ -9,13 +9,13 @@ from dataclasses import dataclass
 from inchmark.core.budget import EndName, reference_level_dbm
 from inchmark.core.wording import number
 from inchmark.shelf.adapters.ends import carried_end, fixed_end
-from inchmark.shelf.adapters.parts import gain_of
+from inchmark.shelf.adapters.parts import feed_figures, gain_of
 from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.adapters.settings import computed_sensitivity
 from inchmark.shelf.figures.beside import Value
 from inchmark.shelf.figures.candidates import battery_life
 from inchmark.shelf.figures.limits import legal_checks
-from inchmark.shelf.models import Antenna, Rig, Setting
+from inchmark.shelf.models import Antenna, Feed, Rig, Setting
 from inchmark.shelf.services.rigs import take_over_setting
 
 WORTH_DB = 0.5  # a change of less is not offered
@@ -169,4 +169,13 @@ def with_antenna(rig: Rig, antenna: Antenna, end: EndName) -> Rig:
         other.fixed_antenna_part, other.fixed_antenna = antenna, antenna.name
         other.fixed_gain_dbi = gain_of(antenna, rig.frequency_hz)
         other.fixed_polarisation, other.fixed_vswr = antenna.polarisation, None
+    return other
+
+
+def with_fixed_feed(rig: Rig, feed: Feed) -> Rig:
+    """Return a copy of a rig with another feed at its fixed end; what a sweep said of the old one goes."""
+    other = copy(rig)
+    other.fixed_feed_part = feed
+    other.fixed_feed_loss_db = feed_figures(feed, rig.frequency_hz).loss_db
+    other.fixed_vswr = None
     return other

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
+from dataclasses import replace
 
 from inchmark.core.budget import EndName, ItemKey
 from inchmark.core.deciding.effects import gained
 from inchmark.core.propagation.log_distance import range_factor
 from inchmark.core.reading.result import Reading
 from inchmark.core.wording import distance, number
-from inchmark.decide.figures.budgets import RigBudget
+from inchmark.decide.figures.budgets import BudgetBasis, RigBudget
 from inchmark.decide.figures.mends import Basis
+from inchmark.plan.adapters.predictions import loss_between
 from inchmark.shelf.models import Rig
+from inchmark.studies.tape.marks import RangeMark
 
+STEP = 1.1  # between two distances that a prediction's slope is taken from
+LEAST_EXPONENT = 1.0  # near a two-ray null a prediction falls the other way
 POWERS = {ItemKey.CARRIED_POWER: EndName.CARRIED, ItemKey.FIXED_POWER: EndName.FIXED}
 
 
@@ -38,6 +44,25 @@ def what_it_comes_to(
             f"It would serve {then.estimate:.0f} of {len(basis.labels)} places ({then.low:.0f} to {then.high:.0f}), as it is {now.estimate:.0f}."
         )
     return found
+
+
+def exponent_near(ground: BudgetBasis, rig: Rig, metres: float) -> float:
+    """Return the path exponent: the walked one, else the prediction's own slope at a distance [m]."""
+    if ground.reading and ground.reading.site.exponent:
+        return float(ground.reading.site.exponent.estimate)
+    near, far = (loss_between(rig, ground.site, at).loss_db for at in (metres, STEP * metres))
+    return max((far - near) / (10 * math.log10(STEP)), LEAST_EXPONENT)
+
+
+def moved(mark: RangeMark, gain_db: float, exponent: float) -> RangeMark:
+    """Return a rig's range on the tape as a changed budget would move it, where it was beside it."""
+    if mark.known is None:
+        return mark
+    factor = float(range_factor(gain_db, exponent))
+    low, middle, high = (one * factor for one in mark.known)
+    return replace(
+        mark, low_m=low, middle_m=middle, high_m=high, was_m=mark.known[1], measured=False
+    )
 
 
 def too_much(rig: Rig, shown: RigBudget) -> list[str]:

@@ -24,6 +24,7 @@ def allowed_of(study: Study) -> Allowed:
         settings=list(study.settings.filter(archived=False).select_related("module")),
         antennas=list(study.antenna_parts.filter(archived=False)),
         batteries=list(study.battery_parts.filter(archived=False)),
+        feeds=list(study.feed_parts.filter(archived=False)),
     )
 
 
@@ -33,6 +34,7 @@ def names_of(allowed: Allowed) -> list[tuple[str, str]]:
         ("setting", allowed.settings),
         ("antenna", allowed.antennas),
         ("battery", allowed.batteries),
+        ("feed", allowed.feeds),
     )
     return [(f"{kind}-{one.pk}", one.name) for kind, rows in kinds for one in rows]
 
@@ -47,6 +49,7 @@ def without(allowed: Allowed, left_out: Sequence[str]) -> Allowed:
         settings=kept("setting", allowed.settings),
         antennas=kept("antenna", allowed.antennas),
         batteries=kept("battery", allowed.batteries),
+        feeds=kept("feed", allowed.feeds),
     )
 
 

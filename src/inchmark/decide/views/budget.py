@@ -21,7 +21,7 @@ from inchmark.decide.figures.budgets import (
 )
 from inchmark.decide.figures.notes import headline, notes, said, stale_words
 from inchmark.decide.figures.places import PlacesTable, places_table
-from inchmark.decide.figures.what_ifs import too_much, what_it_comes_to
+from inchmark.decide.figures.what_ifs import exponent_near, moved, too_much, what_it_comes_to
 from inchmark.decide.forms import BudgetItemForm, WhatIfForm
 from inchmark.decide.services import budget as services
 from inchmark.decide.services.decisions import contradiction
@@ -36,6 +36,7 @@ from inchmark.shelf.services.beside import lives_of
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
+from inchmark.studies.tape.marks import RangeMark, marks_of
 
 
 def ground_of(study: Study) -> BudgetBasis:
@@ -85,7 +86,17 @@ def decide(request: HttpRequest, study_id: int) -> HttpResponse:
         basis = basis_for(study, plain.rig)
         context["comes_to"] = what_it_comes_to(plain, shown, ground.reading, basis)
         context["too_much"] = too_much(plain.rig, shown)
-    return page_or_part(request, "decide/decide.html", "decide/_budget.html", context)
+        context["tried"] = _tried(ground, plain, shown)
+    return page_or_part(request, "decide/decide.html", "decide/_budget_again.html", context)
+
+
+def _tried(ground: BudgetBasis, plain: RigBudget, shown: RigBudget) -> RangeMark | str:
+    """Return the rig's range on the tape with the changes; nothing where it is on none."""
+    mark = marks_of(ground.study).ranges.get(plain.rig.letter)
+    if mark is None or mark.middle_m is None:
+        return ""
+    exponent = exponent_near(ground, plain.rig, mark.middle_m)
+    return moved(mark, shown.in_hand_db - plain.in_hand_db, exponent)
 
 
 def _places(ground: BudgetBasis) -> PlacesTable | None:

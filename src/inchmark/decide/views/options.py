@@ -10,6 +10,8 @@ from django.views.decorators.http import require_GET
 
 from inchmark.decide.figures.option_columns import BY_KEY, COLUMNS, Filters, ordered
 from inchmark.decide.figures.options import MOST, count_of
+from inchmark.decide.figures.weighing import MOST as MOST_WEIGHT
+from inchmark.decide.figures.weighing import WEIGHED, weights_over
 from inchmark.decide.services.options import (
     allowed_of,
     chart_of,
@@ -39,7 +41,15 @@ def options(request: HttpRequest, study_id: int) -> HttpResponse:
     count = count_of(walked, allowed)
     found = options_for(study, allowed, left_out) if count <= MOST else []
     filters, problems = _filters(request)
-    kept = ordered(filters.keep(found), asked.get("sort", ""))
+    weights, unread = _weights(request)
+    kept = filters.keep(found)
+    scored = weights_over(kept, weights)
+    by_weight = asked.get("sort", "") == "weights" and scored is not None
+    kept = (
+        sorted(kept, key=lambda one: -scored.scores[id(one)])
+        if by_weight and scored
+        else ordered(kept, asked.get("sort", ""))
+    )
     x, y = (
         BY_KEY.get(asked.get(axis, ""), BY_KEY[usual])
         for axis, usual in (("x", "node"), ("y", "served"))
@@ -56,30 +66,54 @@ def options(request: HttpRequest, study_id: int) -> HttpResponse:
         "total": len(found),
         "kept": len(kept),
         "best": sum(one.stands_out for one in kept),
-        "rows": [(one, [column.show(one) for column in COLUMNS]) for one in kept[:SHOWN]],
+        "rows": [
+            (one, [column.show(one) for column in COLUMNS], scored.of(one) if scored else "")
+            for one in kept[:SHOWN]
+        ],
+        "scored": scored,
+        "weighable": [(BY_KEY[key], asked.get(f"weight-{key}", "")) for key in WEIGHED],
         "columns": [(column, asked.get(f"bound-{column.key}", "")) for column in COLUMNS],
         "sort": asked.get("sort", ""),
         "x": x,
         "y": y,
         "chart": chart_of(kept, x, y),
         "filters": filters,
-        "problems": problems,
+        "problems": [*problems, *unread],
     }
     return page_or_part(request, "decide/options.html", "decide/_options.html", context)
+
+
+def _weights(request: HttpRequest) -> tuple[dict[str, float], list[str]]:
+    """Return the weights that were typed, and sentences on those that cannot be read."""
+    weights, problems = {}, []
+    for key in WEIGHED:
+        typed = request.GET.get(f"weight-{key}", "").strip()[:20]
+        value = _number(typed)
+        if value is not None and 0 <= value <= MOST_WEIGHT:
+            weights[key] = value
+        elif typed:
+            problems.append(
+                f"Weight of {BY_KEY[key].name}: “{typed}” is no number from 0 to {MOST_WEIGHT:.0f}."
+            )
+    return weights, problems
+
+
+def _number(typed: str) -> float | None:
+    try:
+        value = float(typed.replace("\N{MINUS SIGN}", "-").replace(",", "."))
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None
 
 
 def _filters(request: HttpRequest) -> tuple[Filters, list[str]]:
     bounds, problems = {}, []
     for column in COLUMNS:
         typed = request.GET.get(f"bound-{column.key}", "").strip()[:20]
-        if not typed:
-            continue
-        try:
-            bounds[column.key] = float(typed.replace("\N{MINUS SIGN}", "-").replace(",", "."))
-            if not math.isfinite(bounds[column.key]):
-                raise ValueError
-        except ValueError:
-            bounds.pop(column.key, None)
+        value = _number(typed)
+        if value is not None:
+            bounds[column.key] = value
+        elif typed:
             problems.append(f"{column.name}: “{typed}” is no number; write one, like 3.")
     return (
         Filters(

@@ -11,20 +11,33 @@ from django.utils.safestring import SafeString
 
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
-from inchmark.studies.tape import Tape, stamp_of, tape_of
+from inchmark.studies.tape.layout import Tape, tape_of
+from inchmark.studies.tape.marks import RangeMark, stamp_of
 
 register = template.Library()
 
 
 @register.simple_tag
-def tape(study: Study, current_stop: str = "") -> SafeString:
-    """Draw the tape, once for a revision and a reading of the study."""
+def tape(study: Study, current_stop: str = "", tried: RangeMark | str = "") -> SafeString:
+    """Draw the tape, once for a revision and a reading of the study; anew where a change is tried."""
+    if isinstance(tried, RangeMark):
+        return _drawn(study, tape_of(study, current_stop=current_stop, tried=tried))
 
     def draw() -> SafeString:
-        context = {"tape": _laid(study, current_stop), "study": study}
-        return render_to_string("studies/_tape.html", context)
+        return _drawn(study, _laid(study, current_stop))
 
     return per_revision(study, "tape", draw, current_stop, _stamp(study))
+
+
+@register.simple_tag
+def tape_again(study: Study, tried: RangeMark | str = "") -> SafeString:
+    """Draw the tape to go in the place of the one on the page, when only a part was asked for."""
+    mark = tried if isinstance(tried, RangeMark) else None
+    return _drawn(study, tape_of(study, tried=mark), swap=True)
+
+
+def _drawn(study: Study, laid: Tape, *, swap: bool = False) -> SafeString:
+    return render_to_string("studies/_tape.html", {"tape": laid, "study": study, "swap": swap})
 
 
 @register.simple_tag

@@ -27,6 +27,12 @@ function step(by) {
   location.href = stops[next].getAttribute("href");
 }
 
+function focusRig(letter) {
+  // the tape is drawn for two widths; only the one that shows can be focused
+  const marks = [...document.querySelectorAll(`[data-rig="${CSS.escape(letter)}"]`)];
+  marks.find((mark) => mark.getClientRects().length)?.focus();
+}
+
 function press(event) {
   if (keysOff() || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.target.closest("input, textarea, select, [contenteditable], dialog[open]")) return;
