@@ -17,6 +17,7 @@ urlpatterns = [
     path("workbench/", include("inchmark.workbench.urls")),
     path("begin/", include("inchmark.walk.start_urls")),
     path("", include("inchmark.decide.start_urls")),
+    path("", include("inchmark.learn.urls")),
     path("field/", include("inchmark.walk.field_urls")),
     path("api/", http_api, {"schema": api.get_openapi_schema}, name="http-api"),
     path("api/", api.urls),

@@ -6,6 +6,7 @@ from inchmark.decide.views import across, budget, bundle, decisions, options, pl
 
 urlpatterns = [
     path("", budget.decide, name="decide"),
+    path("line/", across.line, name="line"),
     path("places/", places.places, name="places"),
     path("places/map/", places.places_map, name="places-map"),
     path("decision/", decisions.decision, name="decision"),

@@ -57,11 +57,15 @@ def load_demo(by: Any) -> Study:
     """Return the demo study, made if the user has none of that name: all of it, or nothing."""
     known = Study.objects.visible_to(by).filter(title=marsh.TITLE).first()
     if known and known.readings.exists():
+        if known.kind != Study.DEMO:  # loaded before studies had a kind
+            Study.objects.filter(pk=known.pk).update(kind=Study.DEMO)
         return known
     if known:  # an older version could be interrupted half way; nothing of it is thrown away
         known.title = f"{marsh.TITLE} (half loaded)"
         known.save(update_fields=["title"])
-    study = start_study(by=by, title=marsh.TITLE, question=marsh.QUESTION, needed_m=marsh.NEEDED_M)
+    study = start_study(
+        by=by, title=marsh.TITLE, question=marsh.QUESTION, needed_m=marsh.NEEDED_M, kind=Study.DEMO
+    )
     place_fixed_end(study, Site(**marsh.FIXED))
     for stop in marsh_stops():
         save_stop(study, stop)

@@ -25,9 +25,25 @@ class StudyForm(forms.ModelForm):
 
     class Meta:
         model = Study
-        fields = ["title", "question", "needed_m", "region"]
+        fields = ["title", "question", "needed_m", "region", "asks"]
+        widgets = {"asks": forms.HiddenInput()}
         labels = {"title": "Name of the study", "question": "The question it answers"}
         help_texts = {"question": "Like “Which antenna reaches every sluice gate?”"}
+
+    @property
+    def region_words(self) -> str:
+        """Return whose rules stand in the form, in words."""
+        value = self["region"].value()
+        return str(dict(self.fields["region"].choices).get(value, value))  # type: ignore[attr-defined]
+
+
+class AskedForm(forms.ModelForm):
+    """The kind of question, which says what is folded."""
+
+    class Meta:
+        model = Study
+        fields = ["asks"]
+        help_texts = {"asks": "Rooms it does not need are folded under “more”."}
 
 
 class RulesForm(forms.ModelForm):

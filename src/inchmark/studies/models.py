@@ -1,12 +1,22 @@
 """The study: one question, its members, its rules, and what was decided about side notes."""
 
+from typing import Any
+
 from django.conf import settings as deployment
 from django.db import models
 from django.urls import reverse
 
 from inchmark.pages.bounds import bounded
 from inchmark.studies.querysets import InStudyQuerySet, StudyQuerySet
+from inchmark.studies.questions import CHOICES, ROOMS, folded_rooms
 
+FIRST_PAGES = {
+    "shelf": "shelf:rigs",
+    "plan": "plan:stops",
+    "walk": "walk:walks",
+    "read": "read:reading",
+    "decide": "decide:decide",
+}
 DRAWN_WITHOUT_NEED_M = 500.0
 FARTHEST_M = 1_000_000.0  # stops and what is needed; a beacon from orbit is farther, a walk is not
 
@@ -14,7 +24,12 @@ FARTHEST_M = 1_000_000.0  # stops and what is needed; a beacon from orbit is far
 class Study(models.Model):
     """One question, its rigs, site, walks and decision."""
 
+    OWN, DEMO, PRACTICE = "own", "demo", "practice"
+    KINDS = [(OWN, "one’s own"), (DEMO, "the demo"), (PRACTICE, "practice")]
+
     title = models.CharField(max_length=120)
+    kind = models.CharField(max_length=8, choices=KINDS, default=OWN, editable=False)
+    asks = models.CharField("kind of question", max_length=8, choices=CHOICES, blank=True)
     question = models.CharField(max_length=300, blank=True)
     needed_m = models.FloatField("needed distance", null=True, blank=True)
     loss_share = models.FloatField("loss allowed", default=0.1)
@@ -78,6 +93,25 @@ class Study(models.Model):
     def get_absolute_url(self) -> str:
         """Return the address of the study's reading, its first page."""
         return reverse("read:reading", args=[self.pk])
+
+    @property
+    def folded_rooms(self) -> tuple[str, ...]:
+        """Return the rooms its kind of question does not need."""
+        return folded_rooms(self.asks)
+
+    @property
+    def rooms(self) -> list[dict[str, Any]]:
+        """Return the five rooms in the order of the work: number, name, address, folded or not."""
+        return [
+            {
+                "key": key,
+                "number": number,
+                "name": key.title(),
+                "url": reverse(FIRST_PAGES[key], args=[self.pk]),
+                "folded": key in self.folded_rooms,
+            }
+            for number, key in enumerate(ROOMS, start=1)
+        ]
 
     @property
     def budget_distance_m(self) -> float:

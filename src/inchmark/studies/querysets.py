@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Q, QuerySet
+from django.db.models import Case, Q, QuerySet, When
 
 
 class StudyQuerySet(QuerySet[Any]):
@@ -13,6 +13,11 @@ class StudyQuerySet(QuerySet[Any]):
     def visible_to(self, user: Any) -> StudyQuerySet:
         """Return the studies a user is a member of."""
         return self.filter(memberships__user=user)
+
+    def demo_first(self) -> StudyQuerySet:
+        """Return them with the demo at the head, then the newest first."""
+        demo = Case(When(kind="demo", then=0), default=1)
+        return self.order_by(demo, "-created_at", "-pk")
 
     def editable_by(self, user: Any) -> StudyQuerySet:
         """Return the studies a user may change."""

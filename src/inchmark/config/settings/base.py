@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "inchmark.read",
     "inchmark.decide",
     "inchmark.workbench",
+    "inchmark.learn",
     "inchmark.demo",
     "inchmark.upkeep",
     "inchmark.config",
@@ -79,6 +80,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
+                "inchmark.learn.context.guide",
             ],
         },
     }

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from inchmark.decide.services.across import rigs_across
 from inchmark.decide.services.bundles.copies import start_of_next
+from inchmark.decide.services.lines import line_of
 from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import study_for
@@ -34,3 +35,11 @@ def copy(request: HttpRequest, study_id: int) -> HttpResponse:
         request, f"“{made.title}” begins with the shelf and the plan; nothing is walked."
     )
     return go_to(request, "shelf:rigs", made.pk)
+
+
+@require_GET
+@login_required
+def line(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Show one study's line of the start page: its tape, its answer, its state."""
+    study = study_for(request, study_id)
+    return render(request, "decide/_study_line.html", {"study": study, "line": line_of(study)})

@@ -54,21 +54,48 @@ class Ground:
             diffraction_db=np.nan if self.diffraction_db is None else self.diffraction_db,
         )
         found = predict_paths(paths, self.surroundings)
-        self.way_db = found.loss_db + self._shadows()
-
-    def _shadows(self) -> Floats:
-        """Return what places add [dB]: correlated along the way, with the surroundings' spread."""
-        keep = float(np.exp(-(self.metres[1] - self.metres[0]) / SHADOW_LENGTH_M))
-        fresh = self.random.standard_normal(self.metres.size)
-        found, last = np.empty(self.metres.size), float(fresh[0])
-        for i, one in enumerate(fresh):
-            last = last if i == 0 else keep * last + np.sqrt(1 - keep**2) * one
-            found[i] = last
-        return self.surroundings.shadowing_db * found
+        spread = self.surroundings.shadowing_db
+        self.way_db = found.loss_db + _shadows(self.metres, spread, self.random)
 
     def loss_db(self, board: str, at: At) -> float:
         """Return the loss where the carrier is [dB], the same for every board."""
         return float(np.interp(max(at.metres, LEAST_M), self.metres, self.way_db))
+
+
+@dataclass(slots=True)
+class PowerLaw:
+    """Loss by a power of distance from 1 m on, with shadowing drawn once for the whole way."""
+
+    farthest_m: float
+    loss_1m_db: float
+    exponent: float
+    shadowing_db: float
+    random: np.random.Generator
+    metres: Floats = field(init=False)
+    way_db: Floats = field(init=False)
+
+    def __post_init__(self) -> None:
+        """Work the whole way out once."""
+        self.metres = way(self.farthest_m)
+        slope = 10 * self.exponent * np.log10(self.metres)
+        self.way_db = (
+            self.loss_1m_db + slope + _shadows(self.metres, self.shadowing_db, self.random)
+        )
+
+    def loss_db(self, board: str, at: At) -> float:
+        """Return the loss where the carrier is [dB], the same for every board."""
+        return float(np.interp(max(at.metres, LEAST_M), self.metres, self.way_db))
+
+
+def _shadows(metres: Floats, spread_db: float, random: np.random.Generator) -> Floats:
+    """Return what places add [dB] along a way in even steps: correlated, with some spread."""
+    keep = float(np.exp(-(metres[1] - metres[0]) / SHADOW_LENGTH_M))
+    fresh = random.standard_normal(metres.size)
+    found, last = np.empty(metres.size), float(fresh[0])
+    for i, one in enumerate(fresh):
+        last = last if i == 0 else keep * last + np.sqrt(1 - keep**2) * one
+        found[i] = last
+    return spread_db * found
 
 
 @dataclass(frozen=True, slots=True)

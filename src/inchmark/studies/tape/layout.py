@@ -21,6 +21,7 @@ MARKER_PX, CROWD_PX = 18.0, 30.0  # room that a marker takes, and one that stand
 SHORT = 3  # characters of a label that fit a marker
 NAME_FROM, DOT, NAME_LETTER, FIGURE_LETTER, CLEAR = 12.0, 12.0, 6.2, 7.1, 7.0  # px
 FLAG_LETTER, FLAG_PAD, FLAG_UP = 6.0, 10.0, 46
+MINI_STRIP, MINI_ROW = 30, 11
 LEAST_NAME = 6  # letters a name keeps when it must be shortened
 
 
@@ -70,6 +71,12 @@ class Row:
     name_x: float = 0.0  # per cent; the sign stands there, the name after it
     figure_before: bool = False
     stacked: bool = False
+    number: int = 0
+
+    @property
+    def mini_y(self) -> float:
+        """Return where the bracket runs in a miniature [px]."""
+        return MINI_STRIP + MINI_ROW * self.number
 
     @property
     def bar_y(self) -> float:
@@ -103,6 +110,11 @@ class Layout:
     flag: Flag | None
     next_x: float | None
     height: float
+
+    @property
+    def mini_height(self) -> float:
+        """Return how high a miniature is [px]."""
+        return MINI_STRIP + MINI_ROW * max(len(self.rows), 1)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -213,8 +225,8 @@ def _rows(tape: Tape, flag: Flag | None, width: float) -> list[Row]:
     if len(rows) < len(column):
         rows = [_stacked(mark, tape.scale, flag, width) for mark in tape.ranges]
     top, laid = float(STRIP_AND_MARKERS - 1), []
-    for row in rows:
-        laid.append(replace(row, top=top))
+    for number, row in enumerate(rows):
+        laid.append(replace(row, top=top, number=number))
         top += STACKED_ROW if row.stacked else ROW
     return laid
 

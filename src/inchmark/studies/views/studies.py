@@ -13,29 +13,39 @@ from inchmark.pages.keeping import done, posted, problems_of
 from inchmark.pages.parts import go_to
 from inchmark.studies import services
 from inchmark.studies.access import study_for
-from inchmark.studies.forms import NoteDecisionForm, RulesForm, StudyForm
+from inchmark.studies.forms import AskedForm, NoteDecisionForm, RulesForm, StudyForm
 from inchmark.studies.models import Study
+from inchmark.studies.questions import BY_KEY, QUESTIONS, Asked
 
 
 @require_GET
 @login_required
 def study_list(request: HttpRequest) -> HttpResponse:
-    """Show the studies one is a member of."""
-    studies = Study.objects.visible_to(request.user)
+    """Show three doors, then the studies one is a member of, the demo first."""
+    studies = Study.objects.visible_to(request.user).demo_first()
     return render(request, "studies/list.html", {"studies": studies})
 
 
 @require_http_methods(["GET", "POST"])
 @login_required
 def study_add(request: HttpRequest) -> HttpResponse:
-    """Start a study."""
-    form = StudyForm(posted(request))
+    """Ask what the study is about, then start it with what that question needs."""
+    asked = BY_KEY.get(request.POST.get("asks", request.GET.get("asks", "")))
+    if asked is None and request.method == "GET":
+        return render(request, "studies/study_asks.html", {"questions": QUESTIONS})
+    form = StudyForm(posted(request), initial=_beginning(request, asked))
     if form.is_valid():
         study = services.start_study(by=request.user, **form.cleaned_data)
         return go_to(request, "shelf:rigs", study.pk)
-    return render(
-        request, "studies/study_add.html", {"form": form}, status=422 if form.is_bound else 200
-    )
+    context = {"form": form, "asked": asked}
+    return render(request, "studies/study_add.html", context, status=422 if form.is_bound else 200)
+
+
+def _beginning(request: HttpRequest, asked: Asked | None) -> dict[str, str]:
+    """Return what a new study begins with: its question in words, the rules of the last one's place."""
+    last = Study.objects.visible_to(request.user).filter(kind=Study.OWN).first()
+    found = {"region": last.region} if last else {}
+    return found | ({"asks": asked.key, "question": asked.example} if asked else {})
 
 
 @require_http_methods(["GET", "POST"])
@@ -47,10 +57,11 @@ def study_edit(request: HttpRequest, study_id: int) -> HttpResponse:
     # forms write what was typed into their study before anyone has kept it; the tape is drawn of ours
     typed = copy(study)
     form, rules = StudyForm(data, instance=typed), RulesForm(data, instance=typed)
-    if data is not None and form.is_valid() and rules.is_valid():
-        services.change_study(study, **form.cleaned_data, **rules.cleaned_data)
+    kind = AskedForm(data, instance=copy(study))
+    if data is not None and form.is_valid() and rules.is_valid() and kind.is_valid():
+        services.change_study(study, **form.cleaned_data | rules.cleaned_data | kind.cleaned_data)
         return go_to(request, study)
-    context = {"form": form, "rules": rules, "study": study}
+    context = {"form": form, "rules": rules, "kind": kind, "study": study}
     return render(request, "studies/study_edit.html", context, status=422 if form.is_bound else 200)
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import hashlib
 import itertools
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from datetime import time as time_of_day
 from typing import Any
@@ -17,7 +18,7 @@ from procrastinate.contrib.django import app
 from inchmark.core.recipe.propose import propose
 from inchmark.core.simulation import SimulatedRig
 from inchmark.devices.serial_bridge import CONNECT_TIMEOUT_S, BridgeError, read_lines
-from inchmark.devices.simulator.air import Air
+from inchmark.devices.simulator.air import Air, Way
 from inchmark.devices.simulator.ground import Charted
 from inchmark.devices.simulator.outlets import OnTcp
 from inchmark.devices.simulator.play import Play
@@ -36,6 +37,30 @@ from inchmark.walk.adapters.logs import Said, said_of
 from inchmark.walk.models import FileChunk, FrameFile, ImportProgress, Stay, Walk
 from inchmark.walk.services.known_recipes import first_lines
 from inchmark.walk.services.receive import RefusedError, file_bytes, queue_import
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class World:
+    """A world that is not the plan's: boards as they are, what paths cost, stops where they really are."""
+
+    boards: Mapping[str, SimulatedRig]
+    ground: Way
+    stops: Sequence[tuple[str, float]]
+    traps: frozenset[str] = frozenset()
+
+
+_worlds: list[Callable[[Walk], World | None]] = []
+
+
+def provide_world(provider: Callable[[Walk], World | None]) -> None:
+    """Register who may say that a walk leads through another world than the plan's."""
+    if provider not in _worlds:
+        _worlds.append(provider)
+
+
+def _world_of(walk: Walk) -> World | None:
+    return next((found for one in _worlds if (found := one(walk)) is not None), None)
+
 
 FRAMES, BATCH_LINES = 60, 100
 BEGINS = time_of_day(9, tzinfo=UTC)
@@ -93,7 +118,9 @@ def _begins(walk: Walk) -> datetime:
 
 def _route(walk: Walk, rigs: Sequence[Rig]) -> tuple[Route, float]:
     """Return the way over the study's stops, and the interval between frames [s]."""
-    stops = [(stop.label, float(stop.distance_m)) for stop in walk.study.stops.all()]
+    world = _world_of(walk)
+    planned = [(stop.label, float(stop.distance_m)) for stop in walk.study.stops.all()]
+    stops = list(world.stops) if world else planned
     interval = walk.interval_s or max(rig_figures(rig).min_interval_s for rig in rigs)
     steps = itertools.pairwise(stops)
     way_m = sum(abs(there - here) for (_, here), (_, there) in steps)
@@ -144,13 +171,12 @@ def _walked(file: FrameFile) -> str:
     walk, rigs = file.walk, list(file.walk.study.rigs.with_parts())
     random = np.random.default_rng(file.pk)
     route, interval = _route(walk, rigs)
-    air = Air(
-        {rig.letter: _simulated(rig) for rig in rigs},
-        route,
-        Charted(_losses(walk.study, rigs, random), dict(route.stops)),
-        random,
-        interval,
+    world = _world_of(walk) or World(
+        boards=designed(rigs),
+        ground=Charted(_losses(walk.study, rigs, random), dict(route.stops)),
+        stops=route.stops,
     )
+    air = Air(world.boards, route, world.ground, random, interval, world.traps)
     lead = OnTcp(lambda asked: asked)
     consoles = {ear.name: (DIALECT, lead) for ear in air.ears()}
     play = Play(air, consoles, said_of(file).anchor_s or 0.0, pace=0)
@@ -209,6 +235,17 @@ def _losses(
             of_rig = random.normal(0, RIGS_DB)
             found[cell.rig.letter][row.stop.label] = cell.path.loss_db + place + of_rig
     return found
+
+
+def designed(rigs: Sequence[Rig]) -> dict[str, SimulatedRig]:
+    """Return what the shelf says of each rig: its level before any path, and its threshold [dBm]."""
+    return {rig.letter: _simulated(rig) for rig in rigs}
+
+
+def minutes_of(walk: Walk) -> float:
+    """Return how long the boards would be out on a walk [minutes]."""
+    route, _ = _route(walk, list(walk.study.rigs.with_parts()))
+    return route.stays()[-1].to_s / 60
 
 
 def _simulated(rig: Rig) -> SimulatedRig:

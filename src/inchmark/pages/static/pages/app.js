@@ -11,7 +11,13 @@ function nextTheme() {
   root.dataset.theme = theme;
   root.dataset.bsTheme = theme === "dark" ? "dark" : "light";
   localStorage.setItem("inchmark-theme", theme);
-  showTheme();
+  const guide = document.querySelector("[data-points-at]");
+const pointed = guide && document.querySelector(guide.dataset.pointsAt);
+if (pointed) {
+  pointed.classList.add("pointed-at");
+  pointed.scrollIntoView({ block: "center" });
+}
+showTheme();
   document.dispatchEvent(new CustomEvent("inchmark:theme"));
 }
 
@@ -33,7 +39,34 @@ function focusRig(letter) {
   marks.find((mark) => mark.getClientRects().length)?.focus();
 }
 
+function openJump() {
+  const dialog = document.getElementById("jump");
+  if (!dialog || dialog.open) return;
+  dialog.showModal();
+  const field = document.getElementById("jump-field");
+  field.focus();
+  field.dispatchEvent(new CustomEvent("opened"));
+}
+
+// From the field down into what was found and back up; the browser does the rest
+function walkFound(event) {
+  const links = [...document.querySelectorAll("#jump-found a")];
+  if (event.key === "Enter" && event.target.id === "jump-field" && links.length) {
+    event.preventDefault();
+    links[0].click();
+  }
+  if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+  event.preventDefault();
+  const at = links.indexOf(document.activeElement) + (event.key === "ArrowDown" ? 1 : -1);
+  (links[Math.min(at, links.length - 1)] ?? document.getElementById("jump-field")).focus();
+}
+
 function press(event) {
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k" && !keysOff()) {
+    event.preventDefault();
+    openJump();
+    return;
+  }
   if (keysOff() || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.target.closest("input, textarea, select, [contenteditable], dialog[open]")) return;
   const key = event.key;
@@ -41,6 +74,7 @@ function press(event) {
   if (room) room.click();
   else if (key === "[") step(-1);
   else if (key === "]") step(1);
+  else if (key === "/") { event.preventDefault(); openJump(); }
   else if (key === "n") document.getElementById("notes")?.focus();
   else if (key === "?") document.getElementById("keys").showModal();
   else if (/^[A-Z]$/.test(key)) document.querySelector(`[data-rig="${key}"]`)?.focus();
@@ -49,6 +83,9 @@ function press(event) {
 document.addEventListener("keydown", press);
 document.querySelector("[data-theme-next]")?.addEventListener("click", nextTheme);
 document.querySelector("[data-print]")?.addEventListener("click", () => window.print());
+document.querySelector("[data-jump]")?.addEventListener("click", (event) => { event.preventDefault(); openJump(); });
+document.getElementById("jump")?.addEventListener("keydown", walkFound);
+document.getElementById("jump")?.addEventListener("click", (event) => { if (event.target.id === "jump") event.target.close(); });
 document.querySelector("[data-keys]")?.addEventListener("click", () => document.getElementById("keys").showModal());
 document.querySelector("[data-keys-close]")?.addEventListener("click", () => document.getElementById("keys").close());
 const off = document.querySelector("[data-keys-off]");
@@ -61,4 +98,10 @@ for (const failed of ["htmx:responseError", "htmx:sendError", "htmx:timeout"]) {
 }
 document.body.addEventListener("htmx:afterOnLoad", () => { document.getElementById("banner").hidden = true; });
 for (const wanted of document.querySelectorAll("[autofocus]")) wanted.focus();
+const guide = document.querySelector("[data-points-at]");
+const pointed = guide && document.querySelector(guide.dataset.pointsAt);
+if (pointed) {
+  pointed.classList.add("pointed-at");
+  pointed.scrollIntoView({ block: "center" });
+}
 showTheme();
