@@ -11,6 +11,7 @@ from django.urls import URLPattern, get_resolver, reverse
 from inchmark.core.gathering.way import Point
 from inchmark.decide.models import Report
 from inchmark.decide.services.budget import set_item
+from inchmark.learn.models import Practice
 from inchmark.plan.models import SitePoint
 from inchmark.plan.services.points import save_point
 from inchmark.shelf.models import (
@@ -41,6 +42,14 @@ DAY = datetime.date(2026, 11, 14)
 # addresses of no study: how one gets in, the list of one's own, and what has tests of its own
 OF_NO_STUDY = {
     "begin-with-logs",
+    "guide",
+    "guide-step",
+    "guide-end",
+    "help",
+    "help-page",
+    "jump",
+    "practice",
+    "practice-begin",
     "bring-bundle",
     "across",
     "http-api",
@@ -162,6 +171,7 @@ def everything(study: Study) -> dict[str, object]:
     photo = keep_photo(walk, make.picture(), by=make.owner(study))
     invite(study, "viewer", note="", by=make.owner(study))
     invitation = study.invitations.latest("pk")
+    Practice.objects.create(study=study, scenario="meadow", seed=1)
     Report.objects.create(study=study, state=Report.DONE, pdf=b"%PDF-", pages=1)
     return {
         "rig_id": rig.pk,

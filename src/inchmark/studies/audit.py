@@ -16,6 +16,8 @@ WORDS = {
     "decide:copy": "began the next study with this one",
     "decide:decision": "took a decision",
     "decide:report-make": "had a report made",
+    "practice-walk": "sent practice boards out",
+    "practice-truth": "had the truth of a practice shown",
     "studies:people": "invited someone",
     "studies:invitation-take-back": "took an invitation back",
     "studies:member-change": "changed someone’s role",

@@ -44,7 +44,7 @@ STEPS = (
         words="The same rigs as a ladder of decibels. Type “50 mW” or another gain in a box: metres, places served and the tape move with it, and nothing is saved.",
     ),
     Step(
-        page="decide:places", at="#places", title="The places",
+        page="decide:places", at="main h1", title="The places",
         words="Fourteen sluice gates need a node. Each has a chance to be served, from the same walk; the weak ones list what would mend them, the cheapest first.",
     ),
     Step(

@@ -96,7 +96,7 @@ def _things(studies: list[Study], asked: str) -> Iterator[Found]:
 
 def _rigs(study: Study, asked: str) -> Iterator[Found]:
     named = (
-        Q(letter__iexact=asked) | Q(module__icontains=asked) | Q(setting__icontains=asked)
+        Q(letter__iexact=asked) | Q(module__icontains=asked) | Q(setting_part__name__icontains=asked)
         | Q(antenna__icontains=asked)
     )  # fmt: skip
     for rig in Rig.objects.filter(named, study=study)[:MOST_EACH]:

@@ -201,7 +201,7 @@ def show_truth_of(practice: Practice) -> Practice:
     decision = standing(practice.study)
     reading = kept.reading
     practice.claim = {
-        "answer": answer_of(reading).sentence,
+        "answer": answer_of(reading).sentence.rstrip("."),
         "decision": decision.name if decision else "",
         "exponent": _limits(reading.site.exponent),
         "shadowing": _limits(reading.site.shadowing_db),

@@ -1,0 +1,1 @@
+"""Learning: practice, guide, docs, jump."""
