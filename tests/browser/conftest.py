@@ -11,9 +11,12 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from inchmark.demo.services import load_demo
 from inchmark.people.models import User
 from inchmark.people.services import make_sign_in_link
+from inchmark.studies.models import Study
 from tests import make
+from tests.tools import rows
 
 ROOT = Path(__file__).resolve().parents[2]
 AXE = next((ROOT / "tests" / "browser" / "vendor").glob("axe-core-*/axe.min.js"))
@@ -52,6 +55,26 @@ def browser_type_launch_args():
 def browser_context_args():
     """The size the pages are designed at."""
     return {"viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
+
+
+_demo: rows.Kept = {}  # filled by the first test that needs it, put back for the others
+
+
+@pytest.fixture
+def demo(live_server):
+    """The demo study, read. Whoever signs in too asks for this first."""
+    if _demo:
+        rows.put_back(_demo)
+    else:
+        load_demo(make.user("demo"))
+        _demo.update(rows.keep())
+    return Study.objects.get()
+
+
+@pytest.fixture
+def marsh(demo, live_server):
+    """The address of the demo study."""
+    return f"{live_server.url}/studies/{demo.pk}"
 
 
 @pytest.fixture

@@ -6,8 +6,6 @@ import subprocess
 import pytest
 from playwright.sync_api import expect
 
-from inchmark.demo.services import load_demo
-from inchmark.people.models import User
 from inchmark.read.services import make_reading
 from inchmark.studies.models import Study
 from tests import make
@@ -22,10 +20,9 @@ def served(page):
 
 
 def test_from_the_gates_to_a_bundle_that_says_the_same_elsewhere(
-    browser, live_server, signed_in, worker, tmp_path
+    demo, browser, live_server, signed_in, worker, tmp_path
 ):
-    page = signed_in
-    marsh = load_demo(User.objects.get(username="demo"))
+    page, marsh = signed_in, demo
     at = f"{live_server.url}/studies/{marsh.pk}"
     found = {}
 

@@ -23,7 +23,8 @@ def fill(page, values):
 
 
 def start_study(page):
-    page.get_by_role("link", name="New study").click()
+    page.get_by_role("link", name="Plan a walk").click()
+    page.get_by_role("link", name="Does it reach").click()
     fill(
         page,
         {
@@ -143,7 +144,8 @@ def test_from_sign_in_to_the_answer_with_simulated_boards(signed_in, worker):
 
 def test_bad_input_keeps_what_was_typed_and_says_what_to_do(signed_in):
     page = signed_in
-    page.get_by_role("link", name="New study").click()
+    page.get_by_role("link", name="Plan a walk").click()
+    page.get_by_role("link", name="Does it reach").click()
     fill(page, {"Name of the study": "Sluice gates", "Needed distance": "0,4 km"})
     page.get_by_role("button", name="Start the study").click()
     summary = page.get_by_role("alert").filter(has_text="Not saved.")

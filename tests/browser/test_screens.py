@@ -5,13 +5,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from inchmark.demo.services import load_demo
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Setting, Unit
-from inchmark.studies.models import Study
 from inchmark.walk.models import Visit
-from tests import make
 from tests.browser.conftest import serious_axe_findings
-from tests.tools import rows
 
 pytestmark = pytest.mark.django_db(transaction=True)
 SWEEP = Path(__file__).parents[1] / "reference" / "touchstone" / "whip_868_mhz_ma.s1p"
@@ -35,30 +31,10 @@ SHELVES = (
 PLANS = ("map", "predicted", "design", "day", "run-sheet", "places/new", "fixed-end")
 
 
-_demo: rows.Kept = {}  # filled by the first test that needs it, put back for the others
-
-
-@pytest.fixture
-def demo(live_server):
-    """The demo study, read."""
-    if _demo:
-        rows.put_back(_demo)
-    else:
-        load_demo(make.user("demo"))
-        _demo.update(rows.keep())
-    return Study.objects.get()
-
-
 @pytest.fixture
 def signed_in(demo, signed_in):
     """A page signed in once the demo is there."""
     return signed_in
-
-
-@pytest.fixture
-def marsh(demo, live_server):
-    """The address of the demo study."""
-    return f"{live_server.url}/studies/{demo.pk}"
 
 
 def pages_of(group, marsh):
