@@ -28,7 +28,7 @@ from inchmark.shelf.models import (
     Unit,
 )
 from inchmark.shelf.services.parts import save_part
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
 from inchmark.studies.services.people import invite
 from inchmark.walk.services.field import make_pass
 from inchmark.walk.services.photos import keep_photo
@@ -175,6 +175,9 @@ def everything(study: Study) -> dict[str, object]:
     Report.objects.create(study=study, state=Report.DONE, pdf=b"%PDF-", pages=1)
     return {
         "rig_id": rig.pk,
+        "removed_id": Removed.objects.create(
+            study=study, words="x", data={"rows": [], "loosened": []}
+        ).pk,
         "user_id": make.member(study, "editor").pk,
         "invitation_id": invitation.pk,
         "pass_id": walk.passes.get().pk,

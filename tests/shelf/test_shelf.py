@@ -1,5 +1,7 @@
 """Rigs: what the database refuses, what each should do, copying and removing."""
 
+import re
+
 import pytest
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
@@ -146,3 +148,43 @@ def test_the_alphabet_is_not_the_end_of_rigs(study):
         assert name not in names
         names.add(make.rig(study, name).letter)
     assert {"Z", "A1", "D1"} <= names
+
+
+def test_a_rig_form_asks_module_setting_and_antenna_first_and_folds_the_rest_into_sentences(
+    owner_client, study
+):
+    rig = study.rigs.get()
+    page = reverse("shelf:rig-edit", args=[study.pk, rig.pk])
+    html = make.html(owner_client.get(page))
+    opened = re.sub(r"<details.*?</details>", "", html.split('class="form-wide"')[1])
+    first = re.findall(r'<(?:input|select)[^>]* name="(\w+)"', opened.split("</form>")[0])
+    assert "letter" in first
+    assert "setting_part" in first
+    assert len([name for name in first if name != "csrfmiddlewaretoken"]) <= 9
+    for words in (
+        "1.5 m high, no housing loss, carried freely, no feed loss",
+        "one message every 15 min",
+        "868.1 MHz, SF7, 12 bytes, 14.0 dBm",
+    ):
+        assert words in html
+    response = owner_client.post(page, {"letter": "A", "height_m": "x"})
+    assert response.status_code == 422
+    assert '<details class="fold" open>' in make.html(response)
+
+
+def test_keeping_a_rig_says_what_changed_and_speaks_of_frames_only_where_there_are_some(
+    owner_client, study
+):
+    rig = study.rigs.get()
+    page = reverse("shelf:rig-edit", args=[study.pk, rig.pk])
+    form = owner_client.get(page).context["form"]
+    typed = {name: "" if form[name].value() is None else form[name].value() for name in form.fields}
+    said = make.html(owner_client.post(page, typed | {"power_dbm": "17 dBm"}, follow=True))
+    assert "A changed: transmit power 17.0 dBm. It now radiates 17.0 dBm e.r.p. (14.0 dBm" in said
+    assert "read anew" not in said
+    said = make.html(owner_client.post(page, typed | {"power_dbm": "17 dBm"}, follow=True))
+    assert "nothing a comparison rests on has changed" in said
+    make.log(make.walk(study), make.frames_log())
+    said = make.html(owner_client.post(page, typed | {"height_m": "2 m"}, follow=True))
+    assert "height 2 m" in said
+    assert "Its frames are read anew." in said

@@ -50,6 +50,14 @@ def _three_figures(value: float) -> str:
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
+def duration(seconds: float) -> str:
+    """Return a time [s] as people say it: 15 min, 2 h, 1.5 s."""
+    for size, name in ((86_400, "d"), (3600, "h"), (60, "min")):
+        if seconds >= size and seconds % size == 0:
+            return f"{seconds / size:g} {name}"
+    return f"{seconds:g} s"
+
+
 def percent(share: float) -> str:
     """Return a share as whole per cent; a share that is not quite all or nothing says so."""
     if 0 < share < 0.005:

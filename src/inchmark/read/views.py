@@ -27,7 +27,7 @@ from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
 from inchmark.walk.adapters.visits import counts_of
 from inchmark.walk.drawings.strip import strip_of
-from inchmark.walk.models import Visit
+from inchmark.walk.models import FrameFile, Visit
 
 FRAMES_A_PAGE = 100
 
@@ -50,7 +50,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "walked": bool(found and found.rigs),
         "stale": stale,
         "failure": failure,
-        "pending": stale and failure is None and Visit.objects.filter(walk__study=study).exists(),
+        "pending": stale and failure is None and _under_way(study),
         "answer": figures.answer(found),
         "notes": figures.notes(study, found),
         "shown": shown,
@@ -69,6 +69,14 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         )
         context["charts"] = per_revision(study, "read-charts", lambda: _charts(study, kept), row)
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
+
+
+def _under_way(study: Study) -> bool:
+    """Tell whether something was walked, or is just coming in, that a reading will hold."""
+    coming = FrameFile.objects.filter(
+        walk__study=study, state__in=(FrameFile.RECEIVING, FrameFile.WAITING)
+    )
+    return Visit.objects.filter(walk__study=study).exists() or coming.exists()
 
 
 def _charts(study: Study, kept: KeptReading) -> SafeString:

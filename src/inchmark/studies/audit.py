@@ -16,6 +16,7 @@ WORDS = {
     "decide:copy": "began the next study with this one",
     "decide:decision": "took a decision",
     "decide:report-make": "had a report made",
+    "studies:put-back": "put back what was removed",
     "practice-walk": "sent practice boards out",
     "practice-truth": "had the truth of a practice shown",
     "studies:people": "invited someone",

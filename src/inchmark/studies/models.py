@@ -138,6 +138,20 @@ class Membership(models.Model):
         return f"{self.user} in {self.study}"
 
 
+class Removed(models.Model):
+    """What was removed, as it was, so that it can be put back."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="removed")
+    words = models.CharField(max_length=120)
+    data = models.JSONField()  # as `services.undo` writes it
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = InStudyQuerySet.as_manager()
+
+    def __str__(self) -> str:
+        return self.words
+
+
 class Invitation(models.Model):
     """A one-time link into a study; only its digest is kept."""
 

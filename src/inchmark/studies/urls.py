@@ -11,6 +11,11 @@ urlpatterns = [
     # one study
     path("studies/<int:study_id>/question/", studies.study_edit, name="study-edit"),
     path("studies/<int:study_id>/notes/", studies.note_decide, name="note-decide"),
+    path(
+        "studies/<int:study_id>/removed/<int:removed_id>/put-back/",
+        studies.put_back,
+        name="put-back",
+    ),
     path("studies/<int:study_id>/changes/", people.changes, name="changes"),
     path("studies/<int:study_id>/leave/", people.leave, name="leave"),
     path("studies/<int:study_id>/keeping/", people.keeping, name="keeping"),

@@ -127,6 +127,8 @@ USE_TZ = True
 TIME_ZONE = "UTC"
 
 STATIC_URL = "static/"
+# pictures of filled pages, which empty ones show
+STATICFILES_DIRS = [("filled", ROOT / "docs" / "screenshots")]
 STATIC_ROOT = VAR / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},

@@ -24,7 +24,11 @@ DOCS = {
     "security": "what is guarded, and how",
     "performance": "what takes how long, measured",
 }
-SCROLLED = '<div class="scroll"><table class="ledger">'
+OURS = (  # wide things scroll by themselves, by keyboard too
+    ("<table>", '<div class="scroll" tabindex="0"><table class="ledger">'),
+    ("</table>", "</table></div>"),
+    ("<pre>", '<pre tabindex="0">'),
+)
 LINE = 160  # characters of a passage that is found
 
 
@@ -65,7 +69,7 @@ def doc_of(name: str) -> Doc:
     sections = tuple(_anchored(name, tokens))
     _own_links(tokens)
     html = reader.renderer.render(tokens, reader.options, {})
-    for plain, ours in (("<table>", SCROLLED), ("</table>", "</table></div>")):
+    for plain, ours in OURS:
         html = html.replace(plain, ours)
     # our own files, read with raw HTML off
     safe = SafeString(html)

@@ -174,15 +174,6 @@ def microamphours(value: float | None) -> str:
 
 
 @register.filter
-def seconds(value: float) -> str:
-    """Return a time [s] as people say it: 15 min, 2 h, 1.5 s."""
-    for size, name in ((86_400, "d"), (3600, "h"), (60, "min")):
-        if value >= size and value % size == 0:
-            return f"{value / size:g} {name}"
-    return f"{value:g} s"
-
-
-@register.filter
 def hours(value: float) -> str:
     """Return a time [s] as hours and minutes, like 3 h 05 min."""
     minutes = round(value / 60)
@@ -224,6 +215,7 @@ def grouped(value: int | None) -> str:
     return NOTHING if _missing(value) else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")
 
 
+register.filter("seconds", wording.duration)
 register.filter("shape", rig_signs.shape)
 register.filter("hue", rig_signs.hue)
 register.filter("dot", rig_signs.dot)

@@ -15,8 +15,9 @@ from inchmark.pages.bulk import check_row
 from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, SitePoint
 from inchmark.plan.services.site import BATCH, ON_TOP_M, StopsRead, refuse_null_island, site_of
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
 from inchmark.studies.services import touch
+from inchmark.studies.services.undo import take_away
 
 MOST_POINTS = 5_000
 LETTERS = {SitePoint.RECEIVER: "R", SitePoint.NODE: "N"}
@@ -68,12 +69,13 @@ def move_point(point: SitePoint, lat: float, lon: float) -> float | None:
 
 
 @transaction.atomic
-def remove_point(point: SitePoint) -> None:
+def remove_point(point: SitePoint) -> Removed:
     """Take a receiver or needed place off the site."""
     study, kind = point.study, point.kind
-    point.delete()
+    removed = take_away(point, f"{point.get_kind_display().capitalize()} {point.label}", study)
     if kind == SitePoint.RECEIVER:
         touch(study)
+    return removed
 
 
 @transaction.atomic

@@ -16,8 +16,9 @@ from inchmark.pages.bulk import check_row
 from inchmark.plan.adapters.places import place_of
 from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, Stop
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
 from inchmark.studies.services import touch
+from inchmark.studies.services.undo import take_away
 
 MOST_STOPS = 1_000
 BATCH = 500  # rows a statement
@@ -98,13 +99,14 @@ def _measure(study: Study, stop: Stop, site: Site | None) -> None:
 
 
 @transaction.atomic
-def remove_stop(stop: Stop) -> None:
+def remove_stop(stop: Stop) -> Removed:
     """Take a stop off the plan; one with frames stays."""
     try:
-        stop.delete()
+        removed = take_away(stop, f"Stop {stop.label}", stop.study)
     except ProtectedError as wrong:
         raise ValidationError(f"Stop {stop.label} has frames, so it stays.") from wrong
     touch(stop.study)
+    return removed
 
 
 @transaction.atomic

@@ -15,6 +15,7 @@ from inchmark.plan.models import SitePoint
 from inchmark.plan.views.stops import place_form
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
+from inchmark.studies.removing import removing
 
 
 @require_http_methods(["GET", "POST"])
@@ -49,7 +50,8 @@ def _save(request: HttpRequest, study: Study, form: PointForm) -> HttpResponse:
 def point_remove(request: HttpRequest, study_id: int, point_id: int) -> HttpResponse:
     """Take a needed place or a receiver off the site."""
     editable = SitePoint.objects.editable_by(request.user)
-    services.points.remove_point(get_object_or_404(editable, pk=point_id, study=study_id))
+    point = get_object_or_404(editable, pk=point_id, study=study_id)
+    removing(request, lambda: services.points.remove_point(point))
     return go_to(request, "plan:stops", study_id)
 
 

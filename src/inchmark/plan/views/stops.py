@@ -10,7 +10,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
-from inchmark.pages.keeping import done, kept, posted, taken
+from inchmark.pages.keeping import kept, posted, taken
 from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.plan import services
@@ -23,6 +23,7 @@ from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
+from inchmark.studies.removing import removing
 
 STOPS_FILE_LIMIT = 1024 * 1024
 
@@ -123,7 +124,7 @@ def place_form(
 def stop_remove(request: HttpRequest, study_id: int, stop_id: int) -> HttpResponse:
     """Take a stop off the plan."""
     stop = get_object_or_404(Stop.objects.editable_by(request.user), pk=stop_id, study=study_id)
-    done(request, lambda: services.remove_stop(stop))
+    removing(request, lambda: services.remove_stop(stop))
     return go_to(request, "plan:stops", study_id)
 
 

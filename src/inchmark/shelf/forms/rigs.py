@@ -1,11 +1,18 @@
 """The rig form: quantities typed with their unit."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from django import forms
 from django.db.models import Q
 
 from inchmark.pages.fields import PowerField, QuantityField, model_choice
+from inchmark.shelf.figures.rig_words import (
+    carried_words,
+    fixed_words,
+    typed_words,
+    use_words,
+)
 from inchmark.shelf.forms.settings import RadioFieldsForm
 from inchmark.shelf.models import Rig, SettingFields
 from inchmark.studies.models import Study
@@ -19,60 +26,60 @@ PARTS = (
     "fixed_antenna_part",
     "fixed_feed_part",
 )
-GROUPS = (
-    ("Rig", ("letter", "log_name", *PARTS[:5])),
+# what a rig is first: the rest is folded, with its present values in a sentence
+FIRST = ("letter", "setting_part", "antenna_part")
+FIRST_TYPED = (
+    "module", "modulation", "spreading_factor", "power_dbm", "antenna", "antenna_gain_dbi",
+)  # fmt: skip
+FOLDS = (
     (
         "Carried end",
+        carried_words,
         (
-            "height_m",
-            "sweep",
-            "housing_loss_db",
-            "polarisation_angle_deg",
-            "carry",
-            "carry_loss_db",
-        ),
-    ),
-    ("Fixed end", (*PARTS[5:], "fixed_height_m", "fixed_power_dbm", "fixed_sweep")),
-    ("Receiver and use", ("rssi_includes_noise", "period_s")),
-)
-TYPED = (
-    (
-        "Module and setting",
-        (
-            "module",
-            "modulation",
-            "frequency_hz",
-            "spreading_factor",
-            "bandwidth_hz",
-            "coding_rate",
-            "bit_rate_bit_s",
-            "preamble",
-            "payload_bytes",
-            "power_dbm",
-            "sensitivity_dbm",
-            "sensitivity_per_percent",
-            "noise_figure_db",
-            "duty_cycle_percent",
+            "height_m", "housing_loss_db", "feed_part", "carry", "carry_loss_db",
+            "polarisation_angle_deg", "sweep",
         ),
     ),
     (
-        "Antennas and feeds",
+        "Fixed end",
+        fixed_words,
         (
-            "antenna",
-            "antenna_gain_dbi",
-            "feed_loss_db",
-            "fixed_antenna",
-            "fixed_gain_dbi",
+            "fixed_antenna_part", "fixed_feed_part", "fixed_height_m", "fixed_power_dbm",
+            "fixed_sweep",
+        ),
+    ),
+    (
+        "Name in logs, and use",
+        use_words,
+        ("log_name", "module_part", "battery", "period_s", "rssi_includes_noise"),
+    ),
+    (
+        "Figures typed instead of parts",
+        typed_words,
+        (
+            "frequency_hz", "bandwidth_hz", "coding_rate", "bit_rate_bit_s", "preamble",
+            "payload_bytes", "sensitivity_dbm", "sensitivity_per_percent", "noise_figure_db",
+            "duty_cycle_percent", "feed_loss_db", "fixed_antenna", "fixed_gain_dbi",
             "fixed_feed_loss_db",
         ),
     ),
-)
+)  # fmt: skip
 # what a chosen part brings along, so that it need not be typed
 BROUGHT = {
     "setting_part": ("module", *(field.name for field in SettingFields._meta.get_fields())),
     "module_part": ("module",),
     "antenna_part": ("antenna",),
 }
+
+
+@dataclass(kw_only=True)
+class Fold:
+    """Fields that stand folded, with their present values in a sentence."""
+
+    title: str
+    words: str
+    fields: list[forms.BoundField]
+    wrong: bool
 
 
 class RigForm(RadioFieldsForm):
@@ -101,7 +108,7 @@ class RigForm(RadioFieldsForm):
 
     class Meta:
         model = Rig
-        fields = [name for _, names in (*GROUPS, *TYPED) for name in names]
+        fields = [*FIRST, *FIRST_TYPED, *(name for _, _, names in FOLDS for name in names)]
         labels = {
             "spreading_factor": "Spreading factor (5 to 12)",
             "payload_bytes": "Payload (bytes)",
@@ -159,18 +166,30 @@ class RigForm(RadioFieldsForm):
         for name in ("module", "antenna"):
             self.fields[name].required = False
 
-    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
-        """Return the fields in the order of the bench."""
-        return [(title, [self[name] for name in names]) for title, names in GROUPS]
+    def first(self) -> list[forms.BoundField]:
+        """Return what a rig is: its letter, setting and antenna, typed where no part is chosen."""
+        names = (*FIRST, *FIRST_TYPED) if self.typed_open else FIRST
+        return [self[name] for name in names]
 
-    def typed(self) -> list[tuple[str, list[forms.BoundField]]]:
-        """Return the fields that stand in for parts."""
-        return [(title, [self[name] for name in names]) for title, names in TYPED]
+    def folds(self) -> list[Fold]:
+        """Return all else, folded: each fold with its present values in a sentence."""
+        found = [
+            Fold(
+                title=title,
+                words=words(self.instance),
+                fields=[self[name] for name in names],
+                wrong=any(name in self.errors for name in names),
+            )
+            for title, words, names in FOLDS
+        ]
+        if not self.typed_open:
+            found[-1].fields[:0] = [self[name] for name in FIRST_TYPED]
+        return found
 
     @property
     def typed_open(self) -> bool:
         """Tell whether figures are typed: no part is chosen, or one of them is wrong."""
-        wrong = any(name in self.errors for _, names in TYPED for name in names)
+        wrong = any(name in self.errors for name in FIRST_TYPED)
         return wrong or not any(getattr(self.instance, f"{name}_id") for name in PARTS[:3])
 
     def clean(self) -> dict[str, Any]:

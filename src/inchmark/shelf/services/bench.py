@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date
+from typing import Any
 
 from django.core.exceptions import ValidationError
-from django.db import models, transaction
+from django.db import transaction
 
 from inchmark.core.bench.close_range import ANSWERS, TREE
 from inchmark.formats.current_trace import read_current
@@ -16,7 +17,8 @@ from inchmark.shelf.drawings import traces as outlines
 from inchmark.shelf.figures.centring import MIDDLE, STOP, TODO
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.shelf.services.conducted import leave_ladder
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
+from inchmark.studies.services.undo import take_away
 
 LONGEST_KEY = 70
 TRACE_LIMIT_BYTES = 24 * 1024 * 1024
@@ -173,8 +175,8 @@ def _sentence(wrong: ValueError) -> str:
 
 
 @transaction.atomic
-def remove_check(check: models.Model) -> None:
+def remove_check(check: Any) -> Removed:
     """Take a bench check off the shelf; a ladder in use gives way to the datasheet again."""
     if isinstance(check, ConductedCheck):
         leave_ladder(check)
-    check.delete()
+    return take_away(check, str(check._meta.verbose_name).capitalize(), check.study)

@@ -14,8 +14,9 @@ from inchmark.core.wording import listed
 from inchmark.shelf.adapters.settings import problems_of
 from inchmark.shelf.models import Feed, Module, Part, Rig, Setting, Unit
 from inchmark.shelf.services.rigs import take_over
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
 from inchmark.studies.services import touch
+from inchmark.studies.services.undo import take_away
 
 
 @transaction.atomic
@@ -68,17 +69,18 @@ def rigs_with(part: models.Model) -> list[Rig]:
 
 
 @transaction.atomic
-def remove_part(part: Any) -> None:
+def remove_part(part: Any) -> Removed:
     """Take a part off the shelf; one in use stays, and the error says where it is used."""
     study = part.study
     try:
         with transaction.atomic():
-            part.delete()
+            removed = take_away(part, f"{str(part._meta.verbose_name).capitalize()} {part}", study)
     except ProtectedError as wrong:
         raise ValidationError(
             f"{part} is used by {listed(sorted(set(map(_user, wrong.protected_objects))))}, so it stays. Archive it to take it out of the lists."
         ) from wrong
     touch(study)
+    return removed
 
 
 def _user(row: Any) -> str:

@@ -15,8 +15,9 @@ from inchmark.shelf.adapters.settings import datasheet_row
 from inchmark.shelf.adapters.sweeps import match_at
 from inchmark.shelf.models import Antenna, Module, Rig, Setting, SettingFields, Sweep
 from inchmark.shelf.services.levels import follow_ladder
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
 from inchmark.studies.services import touch
+from inchmark.studies.services.undo import take_away
 
 HIGHEST_VSWR = 1e6
 MOST_RIGS = 200  # forms and pages that show every rig stay within a second or two
@@ -149,7 +150,7 @@ def copy_rig(rig: Rig) -> Rig:
 
 
 @transaction.atomic
-def remove_rig(rig: Rig) -> None:
+def remove_rig(rig: Rig) -> Removed:
     """Take a rig off the shelf; one with frames or bench checks stays, and the error says where."""
     measured = [words for name, words in BENCH if getattr(rig, name).exists()]
     if measured:
@@ -157,7 +158,7 @@ def remove_rig(rig: Rig) -> None:
             f"Rig {rig.letter} has been measured on the bench ({listed(measured)}), so it stays. Remove those checks first if they are worth nothing."
         )
     try:
-        rig.delete()
+        removed = take_away(rig, f"Rig {rig.letter}", rig.study)
     except ProtectedError as wrong:
         walks = sorted(
             {str(visit.walk) for visit in wrong.protected_objects if hasattr(visit, "walk")}
@@ -166,3 +167,4 @@ def remove_rig(rig: Rig) -> None:
             f"Rig {rig.letter} has frames in {', '.join(walks)}, so it stays."
         ) from wrong
     touch(rig.study)
+    return removed

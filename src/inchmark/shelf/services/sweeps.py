@@ -11,7 +11,8 @@ from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.touchstone import read_touchstone, touchstone_text
 from inchmark.shelf.adapters.rigs import usual_band
 from inchmark.shelf.models import Sweep
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
+from inchmark.studies.services.undo import take_away
 
 FILE_LIMIT_BYTES = 4 * 1024 * 1024
 
@@ -84,6 +85,6 @@ def read_from_analyser(
     return keep_sweep(study, sweep, name="analyser.s1p", data=text.encode())
 
 
-def remove_sweep(sweep: Sweep) -> None:
+def remove_sweep(sweep: Sweep) -> Removed:
     """Take a sweep off the shelf."""
-    sweep.delete()
+    return take_away(sweep, f"Sweep {sweep.name}", sweep.study)

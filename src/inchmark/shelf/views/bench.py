@@ -33,6 +33,7 @@ from inchmark.shelf.forms.bench import (
 from inchmark.shelf.models import Centring, CloseRange, ConductedCheck, CurrentTrace
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
+from inchmark.studies.removing import removing
 
 CHECKS: dict[str, Any] = {
     "centrings": Centring,
@@ -215,5 +216,6 @@ def check_remove(request: HttpRequest, study_id: int, page: str, check_id: int) 
     if page not in CHECKS:
         raise Http404
     found = CHECKS[page].objects.editable_by(request.user)
-    services.bench.remove_check(get_object_or_404(found, pk=check_id, study_id=study_id))
+    check = get_object_or_404(found, pk=check_id, study_id=study_id)
+    removing(request, lambda: services.bench.remove_check(check))
     return go_to(request, f"shelf:{page}", study_id)

@@ -8,7 +8,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept, posted, problems_of
+from inchmark.pages.keeping import kept, posted, problems_of
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
@@ -24,6 +24,7 @@ from inchmark.shelf.forms.settings import ConsoleForm
 from inchmark.shelf.models import Antenna, Feed, Module
 from inchmark.studies.access import reachable, study_for
 from inchmark.studies.models import Study
+from inchmark.studies.removing import removing
 
 NOUNS = {
     "modules": "module",
@@ -122,7 +123,7 @@ def part_remove(request: HttpRequest, study_id: int, kind: str, part_id: int) ->
     """Take a part off the shelf, if nothing uses it."""
     found = _form_of(kind)._meta.model.objects.editable_by(request.user)
     one = get_object_or_404(found, pk=part_id, study_id=study_id)
-    if not done(request, lambda: services.parts.remove_part(one)):
+    if not removing(request, lambda: services.parts.remove_part(one)):
         return go_to(request, one)
     return go_to(request, "shelf:parts", study_id, kind)
 

@@ -1,23 +1,26 @@
 """The shelf: a study's rigs, and what each should do."""
 
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept, outcome, posted
+from inchmark.pages.keeping import kept, outcome, posted
 from inchmark.pages.listing import Wanted
 from inchmark.pages.parts import go_to, page_or_part
 from inchmark.shelf import services
 from inchmark.shelf.adapters.parts import chain_of
 from inchmark.shelf.adapters.rigs import rigs_of, start_frequency_hz
 from inchmark.shelf.figures.lists import rig_list
+from inchmark.shelf.figures.rig_words import kept_words
 from inchmark.shelf.figures.rigs import difference_table
 from inchmark.shelf.forms.rigs import RigForm
 from inchmark.shelf.models import Rig
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
+from inchmark.studies.removing import removing
 
 
 @require_GET
@@ -61,7 +64,11 @@ def rig_edit(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
 
 
 def _save(request: HttpRequest, study: Study, form: RigForm, page: str) -> HttpResponse:
+    before = study.rigs.with_parts().filter(pk=form.instance.pk).first()
     if kept(form, lambda: services.rigs.save_rig(study, form.instance)):
+        walked = before is not None and before.visits.exists()
+        said = kept_words(form.instance, before, study.region, walked=walked)
+        messages.success(request, said)
         return go_to(request, "shelf:rigs", study.pk)
     context = {"study": study, "form": form, "room": "shelf", "page": "rigs", "rig": form.instance}
     return render(request, page, context, status=422 if form.is_bound else 200)
@@ -82,5 +89,5 @@ def rig_copy(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
 def rig_remove(request: HttpRequest, study_id: int, rig_id: int) -> HttpResponse:
     """Take a rig off the shelf."""
     rig = get_object_or_404(Rig.objects.editable_by(request.user), pk=rig_id, study=study_id)
-    done(request, lambda: services.rigs.remove_rig(rig))
+    removing(request, lambda: services.rigs.remove_rig(rig))
     return go_to(request, "shelf:rigs", study_id)

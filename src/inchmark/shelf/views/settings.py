@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from inchmark.pages.keeping import done, kept, posted
+from inchmark.pages.keeping import kept, posted
 from inchmark.pages.parts import go_to
 from inchmark.shelf import services
 from inchmark.shelf.adapters.console import columns_of
@@ -16,6 +16,7 @@ from inchmark.shelf.figures.settings import setting_figures, unusual_in
 from inchmark.shelf.forms.settings import ConsoleForm, SettingForm
 from inchmark.shelf.models import Module, Setting
 from inchmark.studies.access import reachable
+from inchmark.studies.removing import removing
 
 # what a string does not tell is left empty, for somebody to say
 UNKNOWN: dict[str, object] = dict.fromkeys(
@@ -89,6 +90,6 @@ def setting_remove(request: HttpRequest, study_id: int, setting_id: int) -> Http
     if "archived" in request.POST:
         services.parts.archive_part(one, archived=request.POST["archived"] == "1")
         return go_to(request, one.module)
-    if not done(request, lambda: services.parts.remove_part(one)):
+    if not removing(request, lambda: services.parts.remove_part(one)):
         return go_to(request, one)
     return go_to(request, one.module)

@@ -32,6 +32,7 @@ from inchmark.shelf.forms.sweeps import AnalyserForm, MarkersForm, SweepForm
 from inchmark.shelf.models import Sweep
 from inchmark.studies.access import study_for
 from inchmark.studies.models import Study
+from inchmark.studies.removing import removing
 
 
 @require_GET
@@ -149,5 +150,5 @@ def sweep_file(request: HttpRequest, study_id: int, sweep_id: int) -> StreamingH
 def sweep_remove(request: HttpRequest, study_id: int, sweep_id: int) -> HttpResponse:
     """Take a sweep off the shelf."""
     sweep = get_object_or_404(Sweep.objects.editable_by(request.user), pk=sweep_id, study=study_id)
-    services.sweeps.remove_sweep(sweep)
+    removing(request, lambda: services.sweeps.remove_sweep(sweep))
     return go_to(request, "shelf:sweeps", study_id)

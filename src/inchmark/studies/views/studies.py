@@ -14,8 +14,9 @@ from inchmark.pages.parts import go_to
 from inchmark.studies import services
 from inchmark.studies.access import study_for
 from inchmark.studies.forms import AskedForm, NoteDecisionForm, RulesForm, StudyForm
-from inchmark.studies.models import Study
+from inchmark.studies.models import Removed, Study
 from inchmark.studies.questions import BY_KEY, QUESTIONS, Asked
+from inchmark.studies.services import undo
 
 
 @require_GET
@@ -75,6 +76,23 @@ def note_decide(request: HttpRequest, study_id: int) -> HttpResponse:
         done(request, lambda: services.decide_note(study, by=request.user, **form.cleaned_data))
     else:
         messages.error(request, " ".join(problems_of(form)))
+    return _back(request, study)
+
+
+@require_POST
+@login_required
+def put_back(request: HttpRequest, study_id: int, removed_id: int) -> HttpResponse:
+    """Put back what was removed."""
+    study = study_for(request, study_id)
+    found = Removed.objects.filter(pk=removed_id, study=study).first()
+    if found is None:
+        messages.error(request, "That was put back already, or too much was removed since.")
+    elif done(request, lambda: undo.put_back(found)):
+        messages.success(request, f"{found.words} is back.")
+    return _back(request, study)
+
+
+def _back(request: HttpRequest, study: Study) -> HttpResponse:
     back = request.POST.get("next", "")
     if back.startswith("/") and url_has_allowed_host_and_scheme(back, allowed_hosts=None):
         return go_to(request, back)

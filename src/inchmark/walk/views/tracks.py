@@ -15,6 +15,8 @@ from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
 from inchmark.plan.services.site import site_of
 from inchmark.studies.access import reachable
+from inchmark.studies.removing import removing
+from inchmark.studies.services.undo import take_away
 from inchmark.walk.figures import PlaceRow, place_rows, shift_words
 from inchmark.walk.forms.tracks import ClockForm, CutForm, TrackForm
 from inchmark.walk.models import FrameFile, Track, Walk
@@ -59,8 +61,7 @@ def track_change(request: HttpRequest, study_id: int, track_id: int) -> HttpResp
         Track.objects.editable_by(request.user), pk=track_id, walk__study=study_id
     )
     if "remove" in request.POST:
-        track.delete()
-        messages.success(request, f"{track.name} is removed. Stops keep what it gave them.")
+        removing(request, lambda: take_away(track, f"Track {track.name}", track.walk.study))
         return go_to(request, "walk:tracks", study_id, track.walk_id)
     form = ClockForm(request.POST, instance=track)
     if kept(form, form.save):

@@ -35,7 +35,7 @@ from inchmark.shelf.models import (
     Sweep,
     Unit,
 )
-from inchmark.studies.models import Change, Invitation, Membership, NoteDecision
+from inchmark.studies.models import Change, Invitation, Membership, NoteDecision, Removed
 from inchmark.walk.models import (
     BadLine,
     FieldPass,
@@ -114,6 +114,7 @@ LEFT: dict[Kind, str] = {
     ImportProgress: "of an import",
     VisitColumns: "packed anew from the frames",
     Report: "made anew",
+    Removed: "can be put back where it was removed",
 }
 # worked out anew from the frames, whatever a bundle says
 DERIVED = {(Visit, "summary"), (Visit, "sent"), (Visit, "heard")}

@@ -53,4 +53,4 @@ class Command(BaseCommand):
         made = stamp.stat().st_mtime if stamp.exists() else 0.0
         ours = Path(settings.SOURCE).glob("*/static/**/*")
         if any(path.stat().st_mtime > made for path in ours):
-            call_command("collectstatic", interactive=False, verbosity=0)
+            call_command("collectstatic", interactive=False, verbosity=0, ignore_patterns=["*.py"])
