@@ -1,4 +1,4 @@
-"""`inchmark read | frames | reference | simulate | bridge | bundle`: core, formats and devices without the web."""
+"""`inchmark read | frames | reference | examples | simulate | bridge | bundle`: core, formats and devices without the web."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from pathlib import Path
 
 from inchmark.cli.bridge import add_parser as add_bridge
 from inchmark.cli.bundle import add_parser as add_bundle
+from inchmark.cli.examples import add_parser as add_examples
 from inchmark.cli.frames import add_parser as add_frames
 from inchmark.cli.reference import TableResult, check_tables
 from inchmark.cli.simulate import add_parser as add_simulate
@@ -103,6 +104,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     reference.add_argument("folder", type=Path)
     reference.set_defaults(run=_reference)
+    add_examples(commands)
     add_simulate(commands)
     add_bridge(commands)
     add_bundle(commands)

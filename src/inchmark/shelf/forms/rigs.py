@@ -165,6 +165,7 @@ class RigForm(RadioFieldsForm):
             model_choice(self, name).empty_label = "none chosen"
         for name in ("module", "antenna"):
             self.fields[name].required = False
+        self.shelf_has_parts = study.settings.exists() and study.antenna_parts.exists()
 
     def first(self) -> list[forms.BoundField]:
         """Return what a rig is: its letter, setting and antenna, typed where no part is chosen."""
@@ -189,8 +190,11 @@ class RigForm(RadioFieldsForm):
     @property
     def typed_open(self) -> bool:
         """Tell whether figures are typed: no part is chosen, or one of them is wrong."""
-        wrong = any(name in self.errors for name in FIRST_TYPED)
-        return wrong or not any(getattr(self.instance, f"{name}_id") for name in PARTS[:3])
+        if any(name in self.errors for name in FIRST_TYPED):
+            return True
+        if self.instance.pk is None and self.shelf_has_parts:
+            return False
+        return not any(getattr(self.instance, f"{name}_id") for name in PARTS[:3])
 
     def clean(self) -> dict[str, Any]:
         """Ask for the module's and the antenna's name where no part brings them."""

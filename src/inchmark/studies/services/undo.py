@@ -31,9 +31,10 @@ def take_away(row: models.Model, words: str, study: Study) -> Removed:
     rows: list[models.Model] = [one for held in collector.data.values() for one in held]
     fast: list[Any] = list(collector.fast_deletes)
     rows += [one for found in fast for one in found]
+    updates: dict[Any, Any] = dict(collector.field_updates)
     loosened = [
         [one._meta.label, one.pk, field.attname, getattr(one, field.attname)]
-        for (field, _), held in collector.field_updates.items()
+        for (field, _), held in updates.items()
         for group in held
         for one in group
     ]
