@@ -107,7 +107,7 @@ def test_an_empty_shelf_says_what_to_do_first(client):
     study = make.study()
     client.force_login(make.owner(study))
     page = make.html(client.get(reverse("shelf:rigs", args=[study.pk])))
-    assert "Add the first rig" in page
+    assert "Two rigs that differ in one thing" in page
 
 
 def test_copying_a_rig_is_one_action_and_takes_the_next_letter(owner_client, study):

@@ -44,10 +44,11 @@ def test_what_let_go_of_a_sweep_holds_it_again_and_its_file_is_whole(study):
         data=bytes(range(256)), points=[[863e6, 0.1, 0.0], [870e6, 0.2, 0.0]],
     )  # fmt: skip
     type(rig).objects.filter(pk=rig.pk).update(sweep=sweep)
+    number = sweep.pk
     removed = remove_sweep(sweep)
     assert study.rigs.get().sweep_id is None
     put_back(removed)
-    assert study.rigs.get().sweep_id == sweep.pk
+    assert study.rigs.get().sweep_id == number
     assert bytes(study.sweeps.get().data) == bytes(range(256))
 
 

@@ -3,6 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+
+FOOT_M, INCH_M, MILE_M = 0.3048, 0.0254, 1609.344
+_feet: ContextVar[bool] = ContextVar("feet", default=False)  # how who reads wants distances
 
 MINUS = "\N{MINUS SIGN}"
 
@@ -31,6 +37,8 @@ def distance(metres: float) -> str:
     """Return a distance [m] with three figures at most: mm below 10 cm, cm below 1 m, km from 1 km."""
     if math.isinf(metres):
         return "any distance"
+    if _feet.get():
+        return _in_feet(metres)
     if metres >= 99_950:
         return f"{metres / 1000:.0f} km"
     if metres >= 999.5:
@@ -40,6 +48,32 @@ def distance(metres: float) -> str:
     if metres >= 0.09995:
         return f"{_three_figures(metres * 100)} cm"
     return f"{_three_figures(metres * 1000)} mm" if metres > 0 else "0 m"
+
+
+def _in_feet(metres: float) -> str:
+    """Return a distance [m] in inches below a foot, feet below a mile, miles from there on."""
+    if metres >= MILE_M * 0.9995:
+        return f"{_three_figures(metres / MILE_M)} mi"
+    if metres >= FOOT_M * 0.9995:
+        return f"{_three_figures(metres / FOOT_M)} ft"
+    return f"{_three_figures(metres / INCH_M)} in" if metres > 0 else "0 ft"
+
+
+@contextmanager
+def distances_in_feet(on: bool) -> Iterator[None]:
+    """Let distances read in feet and miles while this lasts, in this context alone."""
+    token = _feet.set(on)
+    try:
+        yield
+    finally:
+        _feet.reset(token)
+
+
+def round_steps() -> list[tuple[float, float, float]]:
+    """Return the units round distances are round in: its length, from where and to where [m]."""
+    if _feet.get():
+        return [(FOOT_M, 0.0, MILE_M * 0.9), (MILE_M, MILE_M * 0.9, math.inf)]
+    return [(1.0, 0.0, math.inf)]
 
 
 def _three_figures(value: float) -> str:

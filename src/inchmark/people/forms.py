@@ -20,6 +20,19 @@ class SignInForm(AuthenticationForm):
     )
 
 
+class FiguresForm(forms.ModelForm):
+    """How figures are shown to oneself."""
+
+    class Meta:
+        model = User
+        fields = ["feet", "zone", "dates"]
+        widgets = {"zone": forms.TextInput(attrs={"list": "zones"})}
+        help_texts = {
+            "feet": "On pages. What is typed may carry any unit; stored figures, sentences of a reading, files and reports stay in metres.",
+            "zone": "Like Europe/Lisbon. Times of logs and walks stay in UTC, as they are kept.",
+        }
+
+
 class TokenForm(forms.Form):
     """A new access token."""
 

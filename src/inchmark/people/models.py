@@ -1,11 +1,26 @@
 """Accounts, one-time sign-in links, and access tokens for programs."""
 
+from zoneinfo import available_timezones
+
 from django.contrib.auth.models import AbstractUser
+from django.core.exceptions import ValidationError
 from django.db import models
+
+from inchmark.pages.personal import DATES, DAY_FIRST
+
+
+def known_zone(name: str) -> None:
+    """Refuse a time zone nobody knows."""
+    if name not in available_timezones():
+        raise ValidationError(f"“{name}” is no time zone; write one like Europe/Lisbon.")
 
 
 class User(AbstractUser):
-    """Someone who signs in."""
+    """Someone who signs in, and how figures are shown to them."""
+
+    feet = models.BooleanField("distances in feet and miles", default=False)
+    zone = models.CharField("clock of", max_length=40, default="UTC", validators=[known_zone])
+    dates = models.CharField("dates like", max_length=8, choices=DATES, default=DAY_FIRST)
 
 
 class SignInLink(models.Model):

@@ -10,6 +10,7 @@ urlpatterns = [
     path("sign-out/", signing_in.sign_out, name="sign-out"),
     # one's own account
     path("account/", account.account, name="account"),
+    path("account/figures/", account.figures, name="figures"),
     path("account/password/", account.password, name="password"),
     path("account/tokens/", account.token_add, name="token-add"),
     path("account/tokens/<int:token_id>/revoke/", account.token_revoke, name="token-revoke"),

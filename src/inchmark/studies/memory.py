@@ -13,6 +13,7 @@ from collections.abc import Callable, Hashable
 from threading import Lock
 from typing import Any, TypeVar
 
+from inchmark.pages.personal import current
 from inchmark.studies.models import Study
 
 MOST = 400  # values; a page's table is some 100 kB
@@ -28,7 +29,7 @@ def per_revision(study: Study, what: str, make: Callable[[], Value], *more: Hash
 
     `more` is what else it depends on, like the number of the reading or what was asked.
     """
-    key = (what, study.pk, study.revision, *more)
+    key = (what, study.pk, study.revision, current(), *more)
     known: Value
     with _lock:
         if key in _kept:

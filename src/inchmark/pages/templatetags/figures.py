@@ -10,7 +10,7 @@ from django.utils.safestring import SafeString
 
 from inchmark.core import wording
 from inchmark.core.interval import Estimate
-from inchmark.pages import rig_signs
+from inchmark.pages import personal, rig_signs
 
 register = template.Library()
 
@@ -215,6 +215,8 @@ def grouped(value: int | None) -> str:
     return NOTHING if _missing(value) else f"{value:,}".replace(",", "\N{NARROW NO-BREAK SPACE}")
 
 
+register.filter("day", personal.day)
+register.filter("moment", personal.moment)
 register.filter("seconds", wording.duration)
 register.filter("shape", rig_signs.shape)
 register.filter("hue", rig_signs.hue)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from base64 import b32encode
 from typing import Any
+from zoneinfo import available_timezones
 
 from django.contrib import messages
 from django.contrib.auth import logout, update_session_auth_hash
@@ -17,7 +18,7 @@ from inchmark.pages.keeping import done, kept
 from inchmark.pages.parts import go_to
 from inchmark.pages.qr import qr_picture
 from inchmark.people import services
-from inchmark.people.forms import CodeForm, TokenForm
+from inchmark.people.forms import CodeForm, FiguresForm, TokenForm
 from inchmark.people.models import User
 from inchmark.people.services import ending, second_factor, sessions
 
@@ -40,6 +41,8 @@ def _account(request: HttpRequest, status: int = 200, **shown: Any) -> HttpRespo
         "session_key": request.session.session_key,
         "tokens": user.access_tokens.all(),
         "password_form": _password_form(user),
+        "figures_form": FiguresForm(instance=user),
+        "zones": sorted(available_timezones()),
         "token_form": TokenForm(user),
         "second_factor": second_factor.is_on(user),
         "recovery_left": second_factor.recovery_left(user),
@@ -53,6 +56,18 @@ def _account(request: HttpRequest, status: int = 200, **shown: Any) -> HttpRespo
 def account(request: HttpRequest) -> HttpResponse:
     """Show the account."""
     return _account(request)
+
+
+@require_POST
+@login_required
+def figures(request: HttpRequest) -> HttpResponse:
+    """Keep how figures are shown to oneself."""
+    user = User.objects.get(pk=_me(request).pk)
+    form = FiguresForm(request.POST, instance=user)
+    if kept(form, form.save):
+        messages.success(request, "Figures are shown so from now on.")
+        return go_to(request, "people:account")
+    return _account(request, 422, figures_form=form)
 
 
 @require_POST

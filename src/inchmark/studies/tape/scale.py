@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from inchmark.core.wording import distance
+from inchmark.core.wording import distance, round_steps
 
 STARTS, ENDS = 5.0, 98.0  # per cent of the tape's width that the scale takes
 NEAREST_M, FARTHEST_M = 0.05, 500_000.0  # what a tape may reach: a tag read, a link over the sea
@@ -86,13 +86,14 @@ class Scale:
         return (ENDS - STARTS) / 100 * width / math.log10(self.high / self.low)
 
     def _digits(self) -> Iterator[tuple[float, int]]:
-        power = math.floor(math.log10(self.low))
-        while 10.0**power < self.high:
-            for digit in range(1, 10):
-                metres = digit * 10.0**power
-                if self.low <= metres <= self.high:
-                    yield metres, digit
-            power += 1
+        for unit, first, last in round_steps():
+            power = math.floor(math.log10(self.low / unit))
+            while 10.0**power * unit < self.high:
+                for digit in range(1, 10):
+                    metres = digit * 10.0**power * unit
+                    if max(self.low, first) <= metres <= min(self.high, last):
+                        yield metres, digit
+                power += 1
 
     def _labelled(
         self, metres: float, width: float, *, major: bool

@@ -4,7 +4,7 @@ from copy import copy
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -84,7 +84,9 @@ def note_decide(request: HttpRequest, study_id: int) -> HttpResponse:
 def put_back(request: HttpRequest, study_id: int, removed_id: int) -> HttpResponse:
     """Put back what was removed."""
     study = study_for(request, study_id)
-    found = Removed.objects.filter(pk=removed_id, study=study).first()
+    found = Removed.objects.filter(pk=removed_id).first()
+    if found is not None and found.study_id != study.pk:
+        raise Http404
     if found is None:
         messages.error(request, "That was put back already, or too much was removed since.")
     elif done(request, lambda: undo.put_back(found)):
