@@ -61,6 +61,7 @@ OF_NO_STUDY = {
     "people:sign-out",
     "people:account",
     "people:password",
+    "people:figures",
     "people:token-add",
     "people:token-revoke",
     "people:session-end",

@@ -60,7 +60,7 @@ def _in_feet(metres: float) -> str:
 
 
 @contextmanager
-def distances_in_feet(on: bool) -> Iterator[None]:
+def distances_in_feet(*, on: bool) -> Iterator[None]:
     """Let distances read in feet and miles while this lasts, in this context alone."""
     token = _feet.set(on)
     try:

@@ -34,7 +34,8 @@ class Personal:
     dates: str = DAY_FIRST
 
 
-_current: ContextVar[Personal] = ContextVar("personal", default=Personal())
+USUAL = Personal()
+_current: ContextVar[Personal] = ContextVar("personal", default=USUAL)
 
 
 def current() -> Personal:
@@ -47,7 +48,7 @@ def shown_to(personal: Personal) -> Iterator[None]:
     """Show figures as somebody wants them while this lasts."""
     token = _current.set(personal)
     try:
-        with distances_in_feet(personal.feet):
+        with distances_in_feet(on=personal.feet):
             yield
     finally:
         _current.reset(token)

@@ -7,6 +7,8 @@ from typing import Any
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm
 
+from inchmark.people.models import User
+
 
 class SignInForm(AuthenticationForm):
     """Name, password, and a code where the account asks for one."""
