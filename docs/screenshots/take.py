@@ -18,16 +18,14 @@ HERE = Path(__file__).resolve().parent
 DESK, PHONE = (1280, 800), (390, 844)
 PICTURES = (
     ("shelf", "/studies/1/shelf/", DESK),
-    ("sweeps", "/studies/1/shelf/sweeps/", DESK),
     ("plan", "/studies/1/plan/", DESK),
     ("map", "/studies/1/plan/map/?rig=A", DESK),
-    ("path", "/studies/1/plan/stops/8/path/", DESK),
-    ("day", "/studies/1/plan/day/", DESK),
     ("read", "/studies/1/read/", DESK),
     ("decide", "/studies/1/decide/", DESK),
     ("places", "/studies/1/decide/places/?rig=C", (1280, 1180)),
     ("options", "/studies/1/decide/options/", DESK),
     ("workbench", "/workbench/", DESK),
+    ("help", "/help/method/", DESK),
     ("thumb-phone", "/studies/1/walk/1/thumb/", PHONE),
     ("read-phone", "/studies/1/read/", PHONE),
 )
@@ -105,6 +103,23 @@ def take_live(page: Page, base: str) -> None:
     page.screenshot(path=HERE / "timeline.png")
 
 
+def take_truth(page: Page, base: str) -> None:
+    """Walk a practice site, claim, and take its truth."""
+    page.goto(f"{base}/practice/")
+    page.get_by_label("Number of the site").fill("7")
+    page.get_by_role("button", name="The estate with helpful neighbours").click()
+    board = page.url
+    page.get_by_label("Frames of each rig").fill("30")
+    page.get_by_role("button", name="Walk", exact=True).click()
+    page.get_by_role("navigation", name="Rooms").get_by_role("link", name="Read").click()
+    page.get_by_text("How is this known?").wait_for(timeout=120_000)
+    page.wait_for_timeout(8000)
+    page.goto(board)
+    page.get_by_role("button", name="Show the truth").click()
+    page.get_by_text("What was hidden").wait_for()
+    page.screenshot(path=HERE / "truth.png")
+
+
 def take_decision(page: Page, base: str) -> None:
     """Take a decision on the demo, and the report that holds it."""
     page.goto(f"{base}/studies/1/decide/decision/?rig=C")
@@ -140,13 +155,15 @@ def main() -> None:
         page.get_by_role("link", name="/60 heard: frames of rig B at stop 5").click()
         page.wait_for_load_state("networkidle")
         page.screenshot(path=HERE / "frames.png")
-        page.goto(base + "/begin/")
-        page.get_by_label("Logs").set_input_files(
+        page.goto(base)
+        page.get_by_label("Drop files anywhere").set_input_files(
             {"name": "node-7.log", "mimeType": "text/plain", "buffer": CONSOLE.encode()}
         )
-        page.get_by_role("button", name="Begin with these").click()
         page.get_by_role("table", name="Lines and what they become").wait_for()
         page.screenshot(path=HERE / "recipe.png", full_page=True)
+        take_truth(page, base)
+        page.goto(base, wait_until="networkidle")
+        page.screenshot(path=HERE / "start.png")
         take_decision(page, base)
         take_live(page, base)
         browser.close()

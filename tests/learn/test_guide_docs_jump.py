@@ -123,3 +123,41 @@ def test_jump_shows_nothing_of_other_peoples_studies(client, walked):
     part = make.html(client.get(reverse("jump"), {"q": "stub", "study": walked.pk}))
     assert "Dulse L8" not in part
     assert client.get(reverse("jump"), {"q": "x", "study": "9" * 40}).status_code == 200
+
+
+def test_every_note_has_its_reason_and_an_example_and_the_margin_leads_there(reader, walked):
+    found = set()
+    notes = settings.ROOT / "src" / "inchmark" / "core" / "reading" / "notes"
+    decide = settings.ROOT / "src" / "inchmark" / "decide"
+    files = [
+        *notes.glob("*.py"),
+        decide / "figures" / "notes.py",
+        decide / "services" / "decisions.py",
+    ]
+    made = r'(?:code=|\.note\(\s*|counted\(\s*analysis,\s*|_never\(\s*)"([a-z_-]+)"'
+    for file in files:
+        found |= set(re.findall(made, file.read_text()))
+    assert len(found) > 40
+    sections = {one.anchor: one.text for one in doc_of("notes").sections}
+    for code in found:
+        assert "Example." in sections[code.replace("_", "-")], code
+    html = make.html(reader.get(reverse("read:reading", args=[walked.pk])))
+    anchors = set(re.findall(r'/help/notes/#([\w-]+)"', html))
+    assert anchors
+    assert anchors <= sections.keys()
+
+
+def test_the_answer_opens_on_its_formulas_with_this_studys_numbers(reader, walked):
+    html = make.html(reader.get(reverse("read:reading", args=[walked.pk])))
+    known = html.split('class="known"')[1].split("</details>")[0]
+    assert "320 frames sent" in known
+    assert "In hand of A at 300 m" in known
+    level, threshold, in_hand = (
+        float(one.replace("\N{MINUS SIGN}", "-"))
+        for one in re.search(
+            r"In hand of A at 300 m.*?<br>(\S+) dBm \N{MINUS SIGN} \((\S+) dBm\) = (\S+) \(", known
+        ).groups()
+    )
+    assert level - threshold == pytest.approx(in_hand, abs=0.3)
+    for anchor in set(re.findall(r"/help/method/#([\w-]+)", known)):
+        assert anchor in {one.anchor for one in doc_of("method").sections}

@@ -6,6 +6,7 @@ import pytest
 from django.urls import reverse
 
 from inchmark.core.wording import distance, distances_in_feet
+from inchmark.decide.services.decisions import take_decision
 from inchmark.pages.personal import Personal, day, moment, shown_to
 from inchmark.studies.tape.scale import Scale
 from tests import make
@@ -68,6 +69,16 @@ def test_a_time_zone_nobody_knows_is_refused_in_words(owner_client):
     )
     assert response.status_code == 422
     assert "“Atlantis/Deep” is no time zone" in make.html(response)
+
+
+def test_a_decision_and_a_report_are_written_in_metres_whoever_asks(reader, walked):
+    with shown_to(Personal(feet=True)):
+        taken = take_decision(walked, make.owner(walked), name="D", letter="A", chosen="A", reasons="r")  # fmt: skip
+        assert " ft" not in f"{taken.evidence} {taken.answer}"
+    reader.post(reverse("people:figures"), {"feet": "on", "zone": "UTC", "dates": "j M Y"})
+    words = reader.get(reverse("decide:report-md", args=[walked.pk])).content.decode()
+    assert " ft" not in words
+    assert "300 m" in words
 
 
 def test_what_is_stored_and_handed_out_stays_in_metres(reader, walked):

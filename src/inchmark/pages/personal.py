@@ -6,17 +6,20 @@ and UTC.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date, datetime
+from functools import wraps
+from typing import ParamSpec, TypeVar
 from zoneinfo import ZoneInfo
 
 from django.utils import formats
 
 from inchmark.core.wording import distances_in_feet
 
+P, Made = ParamSpec("P"), TypeVar("Made")
 DAY_FIRST, MONTH_FIRST, YEAR_FIRST = "j M Y", "M j, Y", "Y-m-d"
 DATES = [
     (DAY_FIRST, "14 Nov 2026"),
@@ -52,6 +55,17 @@ def shown_to(personal: Personal) -> Iterator[None]:
             yield
     finally:
         _current.reset(token)
+
+
+def in_usual_figures(do: Callable[P, Made]) -> Callable[P, Made]:
+    """Let what is kept or handed on be written in metres, UTC and the usual dates, whoever asks."""
+
+    @wraps(do)
+    def as_usual(*args: P.args, **named: P.kwargs) -> Made:
+        with shown_to(USUAL):
+            return do(*args, **named)
+
+    return as_usual
 
 
 def day(value: date | datetime | None) -> str:

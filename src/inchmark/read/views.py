@@ -22,6 +22,7 @@ from inchmark.read import figures, services
 from inchmark.read.adapters import KeptReading, next_place_words
 from inchmark.read.drawings.charts import ReadCharts
 from inchmark.read.figures.beside import beside
+from inchmark.read.figures.known import known_of
 from inchmark.studies.access import study_for
 from inchmark.studies.memory import per_revision
 from inchmark.studies.models import Study
@@ -62,6 +63,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
             study, "read-table", lambda: _table(study, kept, shown), row, shown
         )
         context["choices"] = figures.choices(found)
+        context["known"] = known_of(found)
         context["folds"] = figures.folds(found)
         context["next_words"] = next_place_words(study, kept)
         context["taught"] = per_revision(

@@ -25,6 +25,11 @@ class SideNote:
     reason: str = ""
 
     @property
+    def anchor(self) -> str:
+        """Return the section of the docs on notes that explains it."""
+        return self.code.replace("_", "-")
+
+    @property
     def open(self) -> bool:
         """Tell whether nobody has accepted it or set it aside."""
         return self.state == NoteDecision.OPEN

@@ -9,6 +9,7 @@ from django.db import transaction
 
 from inchmark.decide.figures.evidence import Evidence, against, frozen
 from inchmark.decide.models import Decision
+from inchmark.pages.personal import in_usual_figures
 from inchmark.read.services import current_reading
 from inchmark.shelf.adapters.rigs import rigs_of
 from inchmark.studies.memory import per_revision
@@ -19,6 +20,7 @@ NOT_READ = "The study is being read anew; take the decision when that is done, s
 
 
 @transaction.atomic
+@in_usual_figures
 def take_decision(study: Study, by: Any, **said: str) -> Decision:
     """Keep a decision with the evidence as it stands, in place of the one before.
 

@@ -27,6 +27,7 @@ from inchmark.decide.models import Report as Kept
 from inchmark.decide.services.decisions import standing
 from inchmark.decide.services.draft import draft_of
 from inchmark.decide.services.pdf import pdf_of
+from inchmark.pages.personal import in_usual_figures
 from inchmark.read.drawings.charts import ReadCharts
 from inchmark.read.figures import notes as reading_notes
 from inchmark.read.figures.beside import beside
@@ -40,6 +41,7 @@ MOST_REASONS = 3
 Tell = Callable[[float], None]
 
 
+@in_usual_figures
 def gathered(study: Study) -> dict[str, Any] | None:
     """Return the report, its tape and its charts; None where nothing was read."""
     kept = current_reading(study)

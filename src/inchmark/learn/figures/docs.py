@@ -18,6 +18,7 @@ from markdown_it.token import Token
 DOCS = {
     "method": "how figures come about",
     "glossary": "the words used here, and the field's",
+    "notes": "every side note with its reason and an example",
     "formats": "what goes in and out, byte by byte",
     "examples": "published cases worked by this program",
     "deploy": "running it for others",
