@@ -106,7 +106,6 @@ def take_live(page: Page, base: str) -> None:
 def take_truth(page: Page, base: str) -> None:
     """Walk a practice site, claim, and take its truth."""
     page.goto(f"{base}/practice/")
-    page.get_by_label("Number of the site").fill("7")
     page.get_by_role("button", name="The estate with helpful neighbours").click()
     board = page.url
     page.get_by_label("Frames of each rig").fill("30")

@@ -35,17 +35,10 @@ STOPS = (
 )
 
 # the rigs by the names of their parts on the starter shelf: letter, setting, antenna
-MODULE = "Dulse L8"
 RIGS = (
     ("A", "SF7 125 kHz", "stub coil"),
     ("B", "SF7 125 kHz", "half-wave whip"),
     ("C", "SF10 125 kHz", "half-wave whip"),
-)
-FEED, FIXED_FEED, FIXED_ANTENNA, BATTERY = (
-    "pigtail 0.1 m",
-    "coax 1.2 m",
-    "half-wave whip",
-    "D cell",
 )
 CARRIED_UNIT, FIXED_UNIT = "L8-11", "L8-12"
 HEIGHT_M, FIXED_HEIGHT_M = 0.4, 5.0

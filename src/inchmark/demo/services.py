@@ -42,6 +42,7 @@ from inchmark.shelf.services.bench import keep_centring, keep_close_range, keep_
 from inchmark.shelf.services.conducted import keep_ladder
 from inchmark.shelf.services.rigs import save_rig
 from inchmark.shelf.services.shelf_files import starter_shelf, take_in
+from inchmark.shelf.services.starter import FIXED_ANTENNA, starter_rig
 from inchmark.shelf.services.sweeps import keep_sweep
 from inchmark.studies.models import Study
 from inchmark.studies.services import start_study
@@ -184,20 +185,11 @@ def load_plan(study: Study, by: Any) -> None:
 
 
 def marsh_rig(study: Study, letter: str, setting: str, antenna: str) -> Rig:
-    """Return a rig composed of parts of the starter shelf."""
-    antennas, feeds = study.antenna_parts, study.feed_parts
-    return Rig(
-        letter=letter,
-        setting_part=study.settings.get(module__name=marsh.MODULE, name=setting),
-        antenna_part=antennas.get(name=antenna),
-        feed_part=feeds.get(name=marsh.FEED),
-        fixed_antenna_part=antennas.get(name=marsh.FIXED_ANTENNA),
-        fixed_feed_part=feeds.get(name=marsh.FIXED_FEED),
-        battery=study.battery_parts.get(name=marsh.BATTERY),
-        housing_loss_db=marsh.BOX_DB,
-        height_m=marsh.HEIGHT_M,
-        fixed_height_m=marsh.FIXED_HEIGHT_M,
-    )
+    """Return a rig composed of parts of the starter shelf, in an iron box."""
+    return starter_rig(
+        study, letter, setting, antenna,
+        housing_loss_db=marsh.BOX_DB, height_m=marsh.HEIGHT_M, fixed_height_m=marsh.FIXED_HEIGHT_M,
+    )  # fmt: skip
 
 
 def _swept(name: str, wanted: SweepRange) -> bytes:
@@ -222,7 +214,7 @@ def load_bench(study: Study) -> None:
             value=millimetres,
         )
         keep_sweep(study, sweep, name=f"stub-{millimetres:g}mm.s1p", data=_swept(name, wanted))
-    whip = study.antenna_parts.get(name=marsh.FIXED_ANTENNA)
+    whip = study.antenna_parts.get(name=FIXED_ANTENNA)
     sweep = Sweep(part=whip, antenna=whip.name, swept_on=BENCH_DAY, state="free")
     keep_sweep(study, sweep, name="whip.s1p", data=_swept("whip", wanted))
     rig = study.rigs.get(letter="A")

@@ -23,10 +23,11 @@ from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, Stop
 from inchmark.plan.services import place_fixed_end, save_stop, site_of
 from inchmark.read.services import current_reading
-from inchmark.shelf.models import CloseRange, Rig
+from inchmark.shelf.models import CloseRange
 from inchmark.shelf.services.bench import keep_close_range
 from inchmark.shelf.services.rigs import save_rig
 from inchmark.shelf.services.shelf_files import starter_shelf, take_in
+from inchmark.shelf.services.starter import MODULE, starter_rig
 from inchmark.studies.models import Study
 from inchmark.studies.services import start_study
 from inchmark.walk.models import Walk
@@ -34,10 +35,6 @@ from inchmark.walk.services.boards import World, designed, minutes_of, start_boa
 from inchmark.walk.services.outing import name_units, start_walk
 
 START = Place(lat_deg=44.2, lon_deg=-24.6)  # open ocean: nobody lives there
-# parts of the starter shelf
-MODULE, FEED, FIXED_FEED, FIXED_ANTENNA, BATTERY = (
-    "Dulse L8", "pigtail 0.1 m", "coax 1.2 m", "half-wave whip", "D cell",
-)  # fmt: skip
 HEIGHT_M, FIXED_HEIGHT_M, INTERVAL_S = 1.0, 4.0, 5.0
 GOOD, BAD = (-44.0, -58.0), (-56.0, -69.0)  # close-range levels of a good board and of the other
 
@@ -57,7 +54,11 @@ def begin_practice(by: Any, key: str, seed: int) -> Practice:
     place_fixed_end(study, site)
     take_in(study, starter_shelf())
     for letter, parts in zip("ABC", scenario.rigs, strict=False):
-        save_rig(study, _rig(study, letter, *parts, scenario.housing_db))
+        rig = starter_rig(
+            study, letter, *parts, height_m=HEIGHT_M, fixed_height_m=FIXED_HEIGHT_M,
+            housing_loss_db=scenario.housing_db,
+        )  # fmt: skip
+        save_rig(study, rig)
     for place in offered(scenario, seed):
         at = destination(START, place.bearing_deg, place.metres)
         known = (
@@ -77,22 +78,6 @@ def begin_practice(by: Any, key: str, seed: int) -> Practice:
     if LOOK_ALIKE in scenario.traps:
         _checked_on_the_bench(study)
     return Practice.objects.create(study=study, scenario=key, seed=seed)
-
-
-def _rig(study: Study, letter: str, setting: str, antenna: str, housing_db: float) -> Rig:
-    antennas, feeds = study.antenna_parts, study.feed_parts
-    return Rig(
-        letter=letter,
-        setting_part=study.settings.get(module__name=MODULE, name=setting),
-        antenna_part=antennas.get(name=antenna),
-        feed_part=feeds.get(name=FEED),
-        fixed_antenna_part=antennas.get(name=FIXED_ANTENNA),
-        fixed_feed_part=feeds.get(name=FIXED_FEED),
-        battery=study.battery_parts.get(name=BATTERY),
-        housing_loss_db=housing_db,
-        height_m=HEIGHT_M,
-        fixed_height_m=FIXED_HEIGHT_M,
-    )
 
 
 def _checked_on_the_bench(study: Study) -> None:
