@@ -97,7 +97,7 @@ def test_from_the_gates_to_a_bundle_that_says_the_same_elsewhere(
     bundle = tmp_path / "marsh.zip"
     saved.value.save_as(bundle)
     page.goto(f"{live_server.url}/")
-    page.get_by_role("link", name="Bring a bundle").click()
+    page.get_by_role("link", name="Or a bundle").click()
     page.get_by_label("Bundle (.zip)").set_input_files(bundle)
     page.get_by_role("button", name="Take it in").click()
     expect(page.get_by_text("is here; it is being read")).to_be_visible(timeout=60_000)

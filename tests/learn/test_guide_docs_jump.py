@@ -97,6 +97,7 @@ def test_each_section_is_of_a_file_that_ships():
         ("walk 1", "walk", "walk 1"),
         ("log.csv", "log", "log.csv"),
         ("options", "page", "Decide: options"),
+        ("same stops", "note", "All rigs stood at the same stops"),
         ("glossary", "page", None),
         ("why not averages", "help", "Why not averages"),
     ],

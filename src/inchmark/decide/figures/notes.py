@@ -46,6 +46,8 @@ def stale_words(ground: BudgetBasis) -> str:
     """Return what to know while the study has changed since it was read; nothing otherwise."""
     if ground.kept is None or not ground.kept.stale(ground.study):
         return ""
+    if not ground.kept.reading.rigs:  # nothing was walked that could be read again
+        return ""
     if ground.outdated:
         needed = distance(ground.study.budget_distance_m)
         return f"The walk is being read again for {needed}; until then everything here is at {distance(ground.metres)}."

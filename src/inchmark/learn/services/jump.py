@@ -12,6 +12,7 @@ from django.urls import reverse
 from inchmark.core.wording import distance
 from inchmark.learn.figures.docs import passages
 from inchmark.plan.models import SitePoint, Stop
+from inchmark.read.services import current_reading
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 from inchmark.walk.models import FrameFile, Walk
@@ -90,6 +91,7 @@ def _things(studies: list[Study], asked: str) -> Iterator[Found]:
             page = reverse("decide:places", args=[study.pk])
             yield Found(kind="place", words=f"{point.label} {point.name}", url=page)
         yield from _walks(study, asked)
+        yield from _notes(study, asked)
         for file in FrameFile.objects.filter(walk__study=study, name__icontains=asked)[:MOST_EACH]:
             yield Found(kind="log", words=file.name, url=file.walk.get_absolute_url())
 
@@ -101,6 +103,14 @@ def _rigs(study: Study, asked: str) -> Iterator[Found]:
     )  # fmt: skip
     for rig in Rig.objects.filter(named, study=study)[:MOST_EACH]:
         yield Found(kind="rig", words=f"{rig.letter} {rig.name}", url=rig.get_absolute_url())
+
+
+def _notes(study: Study, asked: str) -> Iterator[Found]:
+    kept = current_reading(study)
+    page = reverse("read:reading", args=[study.pk])
+    for note in kept.reading.notes if kept else ():
+        if asked.lower() in f"{note.title} {note.code}".lower():
+            yield Found(kind="note", words=note.title, url=f"{page}#notes")
 
 
 def _walks(study: Study, asked: str) -> Iterator[Found]:

@@ -8,6 +8,7 @@ import numpy as np
 
 from inchmark.core.checks import Floats
 from inchmark.core.path_view import PathView
+from inchmark.core.wording import distance
 from inchmark.pages.plot import Axis, PlotFrame, polyline
 
 WIDTH, HEIGHT = 900.0, 260.0
@@ -49,7 +50,7 @@ def drawing_of(view: PathView) -> PathDrawing:
             right=26,
             top=14,
             bottom=38,
-            x_ticks=x.ticks(x.round_values(5), lambda metres: f"{metres:g}"),
+            x_ticks=x.ticks(x.round_values(5), distance),
             y_ticks=y.ticks(y.round_values(4), lambda metres: f"{metres:g}"),
         ),
         ground=f"M0 {HEIGHT}L{path(view.ground_m)}L{WIDTH} {HEIGHT}Z",

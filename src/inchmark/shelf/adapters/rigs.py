@@ -30,6 +30,9 @@ __all__ = [
 ]
 
 
+USUAL_HZ = {"EU": 868.1e6, "US": 915.0e6}  # free bands of each region, common practice
+
+
 def rigs_of(study: Study) -> list[Rig]:
     """Return a study's rigs with their parts; read once for a revision of the study.
 
@@ -46,12 +49,12 @@ def rigs_of(study: Study) -> list[Rig]:
 
 
 def usual_frequency_hz(study: Study) -> float | None:
-    """Return the frequency most of a study's rigs are on, else its settings; None without any."""
+    """Return the frequency most of a study's rigs are on, else its settings, else a usual one of its region."""
     for rows in (study.rigs.all(), study.settings.filter(archived=False)):
         counted = Counter(rows.values_list("frequency_hz", flat=True))
         if counted:
             return float(counted.most_common(1)[0][0])
-    return None
+    return USUAL_HZ.get(study.region)
 
 
 def start_frequency_hz(study: Study, module: Module | None = None) -> float | None:
