@@ -74,6 +74,17 @@ def add(client, study, kind, **typed):
     return client.post(reverse("shelf:part-add", args=[study.pk, kind]), typed, follow=True)
 
 
+def test_a_parts_form_folds_what_comes_later_into_its_values(owner_client, study):
+    module = save_part(study, Module(name="Kelp", sleep_a=1.5e-6, crystal_ppm=20))
+    html = make.html(owner_client.get(module.get_absolute_url()))
+    assert "sleep 1.5 µA" in html
+    assert "crystal tolerance (ppm) 20" in html.lower()
+    response = owner_client.post(module.get_absolute_url(), {"name": "Kelp", "sleep_a": "5 kg"})
+    assert response.status_code == 422
+    folds = make.html(response).split('<details class="fold"')[1:]
+    assert [one.startswith(" open") for one in folds if "Currents and supply" in one] == [True]
+
+
 def test_a_module_is_typed_with_units(keeper, stocked):
     html = make.html(add(keeper, stocked, "modules", **MODULE))
     one = Module.objects.get(name="Kelp L4")

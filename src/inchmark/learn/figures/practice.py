@@ -63,6 +63,7 @@ class HeldRow:
     what: str
     true: str
     claimed: str
+    limits: str
     verdict: str
     inside: bool | None
 
@@ -129,13 +130,13 @@ def _figure(value: float, unit: str) -> str:
 def _row(one: Held) -> HeldRow:
     if one.claimed is None:
         return HeldRow(
-            what=one.what, true=_figure(one.true, one.unit), claimed="nothing claimed",
+            what=one.what, true=_figure(one.true, one.unit), claimed="nothing claimed", limits="",
             verdict="–", inside=None,
         )  # fmt: skip
     said = [_figure(x, one.unit) for x in (one.claimed.estimate, one.claimed.low, one.claimed.high)]
     return HeldRow(
         what=one.what, true=_figure(one.true, one.unit),
-        claimed=f"{said[0]} ({said[1]} to {said[2]})",
+        claimed=said[0], limits=f"{said[1]} to {said[2]}",
         verdict="within your limits" if one.inside else "outside your limits", inside=one.inside,
     )  # fmt: skip
 

@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 
 from inchmark.pages.fields import GainField, PowerField, QuantityField, model_choice
+from inchmark.pages.folds import Fold, folded
 from inchmark.pages.rows import Column, RowsField
 from inchmark.shelf.adapters.parts import CONNECTORS
 from inchmark.shelf.models import Antenna, Battery, Feed, Module, Surrounding, Unit
@@ -16,15 +17,11 @@ def _connector(label: str) -> forms.ChoiceField:
 
 
 MODULE_GROUPS = (
-    ("Module", ("name", "connector", "supply_v", "crystal_ppm", "price", "note", "template")),
-    (
-        "Transmitter",
-        ("power_low_dbm", "power_high_dbm", "power_step_db", "transmit_currents", "bands"),
-    ),
+    ("Module", ("name", "bands", "power_low_dbm", "power_high_dbm", "noise_figure_db", "price")),
+    ("Transmitter", ("power_step_db", "transmit_currents", "connector")),
     (
         "Receiver",
         (
-            "noise_figure_db",
             "sensitivities",
             "rssi_step_db",
             "rssi_low_dbm",
@@ -32,7 +29,8 @@ MODULE_GROUPS = (
             "rssi_offset_db",
         ),
     ),
-    ("Currents", ("sleep_a", "standby_a", "receive_a")),
+    ("Currents and supply", ("sleep_a", "standby_a", "receive_a", "supply_v")),
+    ("Crystal, console, remarks", ("crystal_ppm", "template", "note")),
 )
 
 
@@ -44,10 +42,9 @@ class PartForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.study = study
 
-    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
-        """Return the fields in groups; one group if the form names none."""
-        groups = getattr(self, "GROUPS", (("", tuple(self.fields)),))
-        return [(title, [self[name] for name in names]) for title, names in groups]
+    def grouped(self) -> list[Fold]:
+        """Return the fields in groups, the first to stand open; one group if the form names none."""
+        return folded(self, getattr(self, "GROUPS", (("", tuple(self.fields)),)))
 
 
 class ModuleForm(PartForm):
@@ -103,14 +100,10 @@ ANTENNA_GROUPS = (
             "name",
             "type",
             "gain_dbi",
-            "polarisation",
-            "size_m",
-            "connector",
-            "impedance_ohm",
             "price",
-            "note",
         ),
     ),
+    ("How it is made", ("polarisation", "connector", "impedance_ohm", "size_m", "note")),
     ("A wire: what to cut it for", ("cut_for_hz", "wave", "velocity_factor")),
     ("A magnetic loop or rod", ("loop_diameter_m", "turns", "quality")),
 )

@@ -1,12 +1,12 @@
 """The rig form: quantities typed with their unit."""
 
-from dataclasses import dataclass
 from typing import Any
 
 from django import forms
 from django.db.models import Q
 
 from inchmark.pages.fields import PowerField, QuantityField, model_choice
+from inchmark.pages.folds import Fold
 from inchmark.shelf.figures.rig_words import (
     carried_words,
     fixed_words,
@@ -70,16 +70,6 @@ BROUGHT = {
     "module_part": ("module",),
     "antenna_part": ("antenna",),
 }
-
-
-@dataclass(kw_only=True)
-class Fold:
-    """Fields that stand folded, with their present values in a sentence."""
-
-    title: str
-    words: str
-    fields: list[forms.BoundField]
-    wrong: bool
 
 
 class RigForm(RadioFieldsForm):

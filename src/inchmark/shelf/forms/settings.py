@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 
 from inchmark.pages.fields import BitRateField, PowerField, QuantityField
+from inchmark.pages.folds import Fold, folded
 from inchmark.shelf.models import Setting
 
 GROUPS = (
@@ -77,9 +78,9 @@ class SettingForm(RadioFieldsForm):
         for name in ("bandwidth_hz", "preamble", "coding_rate"):
             self.fields[name].required = False
 
-    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
-        """Return the fields by modulation."""
-        return [(title, [self[name] for name in names]) for title, names in GROUPS]
+    def grouped(self) -> list[Fold]:
+        """Return the fields by modulation, those of all first."""
+        return folded(self, GROUPS)
 
     def clean(self) -> dict[str, Any]:
         """Put the default where a field was left empty."""
