@@ -182,3 +182,11 @@ def test_a_places_own_path_over_terrain_stands_in_for_the_curve(walked):
     plain, behind, unknown = (one.in_hand_db.estimate for one in found)
     assert plain - behind == pytest.approx(15.0, abs=0.8)
     assert plain == pytest.approx(unknown, abs=0.8)
+
+
+def test_places_before_any_visit_are_no_fault(walked):
+    """A reading may be asked for while a log is still coming in."""
+    nothing = replace(walked, visits=())
+    reading = read_visits(nothing, asked=Asked(places=(needed("x", 300),), fixed=FIXED))
+    assert not any(one.count for one in reading.served)
+    assert not reading.rigs

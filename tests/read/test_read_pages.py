@@ -9,7 +9,9 @@ from django.urls import reverse
 
 from inchmark.core.reading.analysis import MODEL_VERSION
 from inchmark.formats.frame_log.columns import COLUMNS
-from inchmark.plan.services import save_stop
+from inchmark.plan.models import Site, SitePoint
+from inchmark.plan.services import place_fixed_end, save_stop
+from inchmark.plan.services.points import save_point
 from inchmark.read.figures import frame_rows
 from inchmark.read.models import StudyReading
 from inchmark.read.services import KEPT_READINGS, make_reading, queue_reading
@@ -291,3 +293,13 @@ def test_a_visit_with_many_frames_comes_by_the_page(client, study, django_assert
     with django_assert_max_num_queries(14):
         html = client.get(reverse("read:visit", args=[study.pk, visit.pk]), {"page": 3})
     assert "Page 3 of 3" in make.html(html)
+
+
+def test_a_study_with_needed_places_is_read_before_anything_is_walked(owner_client, study):
+    """A log coming in asks for a reading at once."""
+    save_point(study, SitePoint(kind=SitePoint.NODE, name="gate", lat=47.5, lon=-21.0))
+    place_fixed_end(study, Site(fixed_name="mast", lat=47.51, lon=-21.0))
+    assert make_reading(study.pk) is not None
+    html = make.html(owner_client.get(reverse("read:reading", args=[study.pk])))
+    assert "Nothing has been walked yet" in html
+    assert "fault of ours" not in html

@@ -263,6 +263,8 @@ def _outside(
 ) -> tuple[str, ...]:
     """Return in what a place lies outside what was walked."""
     found, d = [], analysis.distances_m
+    if not len(d):  # nothing was walked yet that a place could lie outside of
+        return ()
     if place.distance_m > BESIDE * d[-1]:
         found.append("farther than any stop")
     if place.distance_m < d[0] / BESIDE:
