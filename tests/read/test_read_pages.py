@@ -17,7 +17,7 @@ from inchmark.read.models import StudyReading
 from inchmark.read.services import KEPT_READINGS, make_reading, queue_reading
 from inchmark.studies.services import change_study
 from inchmark.walk.drawings.strip import WIDTH, strip_of
-from inchmark.walk.models import Frame
+from inchmark.walk.models import Frame, FrameFile
 from tests import make
 from tests.conftest import LEVELS
 
@@ -303,3 +303,14 @@ def test_a_study_with_needed_places_is_read_before_anything_is_walked(owner_clie
     html = make.html(owner_client.get(reverse("read:reading", args=[study.pk])))
     assert "Nothing has been walked yet" in html
     assert "fault of ours" not in html
+
+
+def test_while_a_log_comes_in_the_page_asks_again_even_if_nothing_was_walked_before(
+    owner_client, study
+):
+    file = make.log(make.walk(study), make.frames_log())
+    make_reading(study.pk)
+    page = reverse("read:reading", args=[study.pk])
+    assert "hx-trigger" not in make.html(owner_client.get(page)).split("</main>")[0]
+    FrameFile.objects.filter(pk=file.pk).update(state=FrameFile.RECEIVING)
+    assert "hx-trigger" in make.html(owner_client.get(page)).split("</main>")[0]

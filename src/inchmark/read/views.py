@@ -51,7 +51,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "walked": bool(found and found.rigs),
         "stale": stale,
         "failure": failure,
-        "pending": stale and failure is None and _under_way(study),
+        "pending": failure is None and _under_way(study, stale=stale),
         "answer": figures.answer(found),
         "notes": figures.notes(study, found),
         "shown": shown,
@@ -73,12 +73,13 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
 
 
-def _under_way(study: Study) -> bool:
-    """Tell whether something was walked, or is just coming in, that a reading will hold."""
+def _under_way(study: Study, *, stale: bool) -> bool:
+    """Tell whether a reading is on its way: of what was walked, or of a log just coming in."""
     coming = FrameFile.objects.filter(
         walk__study=study, state__in=(FrameFile.RECEIVING, FrameFile.WAITING)
     )
-    return Visit.objects.filter(walk__study=study).exists() or coming.exists()
+    walked = stale and Visit.objects.filter(walk__study=study).exists()
+    return walked or coming.exists()
 
 
 def _charts(study: Study, kept: KeptReading) -> SafeString:
