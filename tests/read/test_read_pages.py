@@ -305,12 +305,14 @@ def test_a_study_with_needed_places_is_read_before_anything_is_walked(owner_clie
     assert "fault of ours" not in html
 
 
-def test_while_a_log_comes_in_the_page_asks_again_even_if_nothing_was_walked_before(
-    owner_client, study
-):
-    file = make.log(make.walk(study), make.frames_log())
+def test_while_a_first_log_comes_in_the_page_asks_again(owner_client, study):
+    walk = make.walk(study)
     make_reading(study.pk)
     page = reverse("read:reading", args=[study.pk])
     assert "hx-trigger" not in make.html(owner_client.get(page)).split("</main>")[0]
-    FrameFile.objects.filter(pk=file.pk).update(state=FrameFile.RECEIVING)
-    assert "hx-trigger" in make.html(owner_client.get(page)).split("</main>")[0]
+    FrameFile.objects.create(
+        walk=walk, name="a.log", state=FrameFile.RECEIVING, by=make.owner(study)
+    )
+    html = make.html(owner_client.get(page)).split("</main>")[0]
+    assert "hx-trigger" in html
+    assert "The log is being read" in html

@@ -51,7 +51,7 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
         "walked": bool(found and found.rigs),
         "stale": stale,
         "failure": failure,
-        "pending": failure is None and _under_way(study, stale=stale),
+        "pending": failure is None and _under_way(study, found, stale=stale),
         "answer": figures.answer(found),
         "notes": figures.notes(study, found),
         "shown": shown,
@@ -73,13 +73,14 @@ def reading(request: HttpRequest, study_id: int) -> HttpResponse:
     return page_or_part(request, "read/reading.html", "read/_reading.html", context)
 
 
-def _under_way(study: Study, *, stale: bool) -> bool:
-    """Tell whether a reading is on its way: of what was walked, or of a log just coming in."""
+def _under_way(study: Study, found: Any, *, stale: bool) -> bool:
+    """Tell whether a reading is on its way: of what was walked, or of a first log just coming in."""
+    if stale and Visit.objects.filter(walk__study=study).exists():
+        return True
     coming = FrameFile.objects.filter(
         walk__study=study, state__in=(FrameFile.RECEIVING, FrameFile.WAITING)
     )
-    walked = stale and Visit.objects.filter(walk__study=study).exists()
-    return walked or coming.exists()
+    return not (found and found.rigs) and coming.exists()
 
 
 def _charts(study: Study, kept: KeptReading) -> SafeString:

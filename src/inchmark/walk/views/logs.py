@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST
 
+from inchmark.pages.folds import said_of as said_of_form
 from inchmark.pages.keeping import done, kept, posted
 from inchmark.pages.parts import go_to
 from inchmark.people.services.rates import at_most
@@ -58,6 +59,8 @@ def recipe(request: HttpRequest, study_id: int, file_id: int) -> HttpResponse:
         "study": file.walk.study,
         "room": "walk",
         "file": file,
+        "unsaid": ", ".join(said_of_form(said_form, list(said_form.fields)))
+        or "nothing more is needed",
         "walk": file.walk,
         "form": form,
         "said": said_form,
