@@ -150,6 +150,16 @@ def test_minutes_are_used_up_and_a_walk_too_long_is_refused_with_both_figures(le
     assert "two stops or more" in make.html(response)
 
 
+def test_minutes_cannot_be_walked_past_by_another_button(learner):
+    practice = begun(learner.user)
+    walk = make.walk(practice.study)
+    page = reverse("walk:boards-walk", args=[practice.study_id, walk.pk])
+    html = make.html(learner.post(page, follow=True))
+    assert "from its own page, where the minutes are counted" in html
+    assert not FrameFile.objects.exists()
+    assert not walk.stays.exists()
+
+
 def test_no_truth_before_a_reading_and_no_walk_after_the_truth(learner):
     practice = begun(learner.user)
     page = reverse("practice-truth", args=[practice.study_id])

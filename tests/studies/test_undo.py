@@ -5,6 +5,7 @@ import datetime
 import pytest
 from django.core.exceptions import ValidationError
 from django.urls import reverse
+from django.utils import timezone
 
 from inchmark.decide.services.budget import set_item
 from inchmark.plan.models import SitePoint
@@ -14,7 +15,7 @@ from inchmark.shelf.models import Sweep
 from inchmark.shelf.services.rigs import remove_rig
 from inchmark.shelf.services.sweeps import remove_sweep
 from inchmark.studies.models import Removed
-from inchmark.studies.services.undo import KEPT, put_back
+from inchmark.studies.services.undo import KEPT, forget_removed, put_back
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -94,3 +95,11 @@ def test_nobody_else_puts_anything_back(client, study):
     client.force_login(make.user())
     assert client.post(undo).status_code == 404
     assert study.removed.exists()
+
+
+def test_what_was_removed_a_day_ago_is_forgotten(study):
+    old, fresh = remove_stop(study.stops.get(label="1")), remove_stop(study.stops.get(label="2"))
+    a_day_ago = timezone.now() - datetime.timedelta(hours=25)
+    Removed.objects.filter(pk=old.pk).update(at=a_day_ago)
+    assert forget_removed() == 1
+    assert study.removed.get() == fresh

@@ -69,6 +69,7 @@ def waiting_or_doing():
 
 
 def test_logs_of_one_study_are_read_one_after_another(study):
+    ProcrastinateJob.objects.all()._raw_delete("default")  # what a transactional test left
     one, two = make.walk(study), make.walk(study)
     for walk in (one, two, make.walk()):
         queue_import(FrameFile.objects.create(walk=walk, name="log", by=make.owner(walk.study)))
@@ -222,8 +223,9 @@ def test_old_records_of_jobs_are_deleted_failed_ones_too(monkeypatch):
     monkeypatch.setattr(app, "job_manager", Deletes())
     monkeypatch.setattr("inchmark.upkeep.tasks.forget_old", lambda: asked.update(rates="old"))
     monkeypatch.setattr("inchmark.upkeep.tasks.forget_ended", lambda: asked.update(ended="gone"))
+    monkeypatch.setattr("inchmark.upkeep.tasks.forget_removed", lambda: asked.update(undo="gone"))
     asyncio.run(purge_jobs(0))
-    assert asked["ended"] == "gone"
+    assert asked["ended"] == asked["undo"] == "gone"
     assert asked["rates"] == "old"
     assert asked["nb_hours"] == 72
     assert asked["include_failed"] is True

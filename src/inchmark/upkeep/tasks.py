@@ -13,6 +13,7 @@ from procrastinate.jobs import Status
 from inchmark.people.services.rates import forget_old
 from inchmark.people.services.sessions import forget_ended
 from inchmark.read.services import queue_missed
+from inchmark.studies.services.undo import forget_removed
 from inchmark.upkeep.services.jobs import MOST_ATTEMPTS, give_up
 from inchmark.walk.services.retention import let_old_go
 
@@ -68,3 +69,4 @@ async def purge_jobs(timestamp: int) -> None:
     )
     await sync_to_async(forget_old)()
     await sync_to_async(forget_ended)()
+    await sync_to_async(forget_removed)()

@@ -33,6 +33,7 @@ from inchmark.studies.services import start_study
 from inchmark.walk.models import Walk
 from inchmark.walk.services.boards import World, designed, minutes_of, start_boards
 from inchmark.walk.services.outing import name_units, start_walk
+from inchmark.walk.services.receive import RefusedError
 
 START = Place(lat_deg=44.2, lon_deg=-24.6)  # open ocean: nobody lives there
 HEIGHT_M, FIXED_HEIGHT_M, INTERVAL_S = 1.0, 4.0, 5.0
@@ -103,12 +104,22 @@ def hidden_truth(practice: Practice) -> Truth:
 
 
 def world_of(walk: Walk) -> World | None:
-    """Return the world a walk of a practice leads through; None for any other study."""
+    """Return the world a walk of a practice leads through; None for any other study.
+
+    Raises
+    ------
+    RefusedError
+        The walk was not begun on the practice's page.
+    """
     practice = Practice.objects.filter(study_id=walk.study_id).first()
     if practice is None or not walk.study.rigs.exists():
         return None
+    if str(walk.number) not in practice.walked:
+        raise RefusedError(
+            "Send the boards of a practice out from its own page, where the minutes are counted."
+        )
     scenario, truth = scenario_of(practice.scenario, practice.seed), hidden_truth(practice)
-    stops = _true_stops(walk.study, practice.walked.get(str(walk.number), {}).get("stops"))
+    stops = _true_stops(walk.study, practice.walked[str(walk.number)]["stops"])
     ground = PowerLaw(
         farthest_m=4 * scenario.needed_m, loss_1m_db=truth.loss_1m_db, exponent=truth.exponent,
         shadowing_db=truth.shadowing_db, random=np.random.default_rng([practice.seed, 3]),
@@ -119,10 +130,10 @@ def world_of(walk: Walk) -> World | None:
     )  # fmt: skip
 
 
-def _true_stops(study: Study, chosen: Sequence[str] | None) -> list[tuple[str, float]]:
+def _true_stops(study: Study, chosen: Sequence[str]) -> list[tuple[str, float]]:
     """Return stops where they really are: by their coordinates, else as typed."""
     site = site_of(study)
-    rows = [one for one in study.stops.all() if chosen is None or one.label in chosen]
+    rows = [one for one in study.stops.all() if one.label in chosen]
     placed = [(one.label, geodesic_m(site, one.lat, one.lon) or one.distance_m) for one in rows]
     return sorted(((label, float(metres)) for label, metres in placed), key=lambda one: one[1])
 

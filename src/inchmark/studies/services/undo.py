@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 from typing import Any
 
 from django.apps import apps
@@ -10,11 +11,12 @@ from django.core import serializers
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, connection, models, router, transaction
 from django.db.models.deletion import Collector
+from django.utils import timezone
 
 from inchmark.studies.models import Removed, Study
 from inchmark.studies.services import touch
 
-KEPT = 30  # removals of a study that can be taken back
+KEPT, KEPT_H = 30, 24  # removals of a study that can be taken back, and for how many hours
 
 
 @transaction.atomic
@@ -46,6 +48,13 @@ def take_away(row: models.Model, words: str, study: Study) -> Removed:
     old = study.removed.order_by("-pk")[KEPT:]
     Removed.objects.filter(pk__in=list(old.values_list("pk", flat=True))).delete()
     return removed
+
+
+def forget_removed() -> int:
+    """Forget what was removed a day ago: who removes a track of a walk wants it gone."""
+    old = timezone.now() - timedelta(hours=KEPT_H)
+    gone, _ = Removed.objects.filter(at__lt=old).delete()
+    return gone
 
 
 @transaction.atomic

@@ -77,7 +77,7 @@ function press(event) {
   else if (key === "/") { event.preventDefault(); openJump(); }
   else if (key === "n") document.getElementById("notes")?.focus();
   else if (key === "?") document.getElementById("keys").showModal();
-  else if (/^[A-Z]$/.test(key)) document.querySelector(`[data-rig="${key}"]`)?.focus();
+  else if (/^[A-Z]$/.test(key)) focusRig(key);
 }
 
 document.addEventListener("keydown", press);
