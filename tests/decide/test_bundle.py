@@ -158,6 +158,18 @@ def test_a_forged_bundle_is_refused_whole_with_what_is_wrong(walked):
     assert Study.objects.count() == studies
 
 
+def test_the_kind_of_question_is_carried_and_a_bundle_of_before_it_was_asked_is_taken(walked):
+    Study.objects.filter(pk=walked.pk).update(asks="edge")
+    walked.refresh_from_db()
+    data = bundled(walked)
+    assert taken(data).asks == "edge"
+
+    def older(study):
+        del study["study"]["asks"]
+
+    assert taken(edited(data, older)).asks == ""
+
+
 def test_a_bundle_of_others_people_brings_no_rights(walked):
     stranger = make.user()
     away = taken(bundled(walked), stranger)

@@ -19,6 +19,7 @@ from inchmark.decide.services.bundles.carried import (
 from inchmark.decide.services.bundles.out import (
     FRAME_COLUMNS,
     FRAMES_PART,
+    LATER,
     OF_STUDY,
     ROWS_SCHEMA,
     log_name,
@@ -70,7 +71,7 @@ class _Taking:
     def study(self) -> Study:
         rows = self._checked()
         of_study = self.data.get("study")
-        if not isinstance(of_study, dict) or set(of_study) != set(OF_STUDY):
+        if not isinstance(of_study, dict) or set(of_study) | LATER != set(OF_STUDY):
             raise UnreadableFileError("study.json does not say what the study asks, or says more")
         study = start_study(by=self.by, **of_study)
         for kind in CARRIED:

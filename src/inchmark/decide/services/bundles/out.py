@@ -32,8 +32,9 @@ ROWS_SCHEMA = 1
 FRAME_COLUMNS = [field.column for field in Frame._meta.concrete_fields if not field.primary_key]
 OF_STUDY = (
     "title", "question", "needed_m", "loss_share", "places_share", "in_hand_db",
-    "needed_direction", "needed_receiver", "own_noise", "region",
+    "needed_direction", "needed_receiver", "own_noise", "region", "asks",
 )  # fmt: skip
+LATER = {"asks"}  # what bundles of an older version do not say
 FRAMES_PART = "rows/frames.csv"
 MOST_CELLS = 4_000_000  # of a terrain written as text too
 
