@@ -58,7 +58,7 @@ def test_every_page_passes_axe_and_fits_a_phone_and_a_zoom_of_200_per_cent(
             continue
         page.goto(f"{live_server.url}{url}")
         found[url] = serious_axe_findings(page)
-        for width in (640, 390):
+        for width in (1280, 640, 390):
             page.set_viewport_size({"width": width, "height": 800})
             over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
             if over > 1:
