@@ -12,15 +12,12 @@ KEY = "guide"
 
 
 def guide(request: HttpRequest) -> dict[str, Any]:
-    """Return the step under way if its page is the one that is shown, and that it can be gone on with."""
+    """Return the step under way if its page is the one that is shown."""
     session = getattr(request, "session", None)
     under_way = session.get(KEY) if session is not None else None
     if not under_way:
         return {}
     number, study_id = under_way["step"], under_way["study"]
-    if not 1 <= number <= len(STEPS):
+    if not 1 <= number <= len(STEPS) or request.path != page_of(number, study_id):
         return {}
-    found: dict[str, Any] = {"guide_at": number, "guide_steps": len(STEPS)}
-    if request.path == page_of(number, study_id):
-        found["guide_step"] = STEPS[number - 1]
-    return found
+    return {"guide_at": number, "guide_steps": len(STEPS), "guide_step": STEPS[number - 1]}

@@ -18,6 +18,7 @@ from inchmark.core.wording import number
 from inchmark.decide.services.decisions import standing
 from inchmark.devices.simulator.ground import PowerLaw
 from inchmark.devices.simulator.traps import TRAPS
+from inchmark.learn.figures.sites import board_of
 from inchmark.learn.models import Practice
 from inchmark.plan.adapters.stops import geodesic_m
 from inchmark.plan.models import Site, Stop
@@ -174,7 +175,7 @@ def walk_blind(practice: Practice, stops: Sequence[str], frames: int, by: Any) -
 
 def minutes_left(practice: Practice) -> float:
     """Return how many minutes are left to walk."""
-    return scenario_of(practice.scenario, practice.seed).minutes - practice.minutes_used
+    return board_of(practice).left
 
 
 @transaction.atomic

@@ -32,8 +32,8 @@ def tape(study: Study, current_stop: str = "", tried: RangeMark | str = "") -> S
 @register.simple_tag
 def tape_again(study: Study, tried: RangeMark | str = "") -> SafeString:
     """Draw the tape to go in the place of the one on the page, when only a part was asked for."""
-    mark = tried if isinstance(tried, RangeMark) else None
-    return _drawn(study, tape_of(study, tried=mark), swap=True)
+    laid = tape_of(study, tried=tried) if isinstance(tried, RangeMark) else _laid(study, "")
+    return _drawn(study, laid, swap=True)
 
 
 def _drawn(study: Study, laid: Tape, *, swap: bool = False) -> SafeString:
