@@ -71,7 +71,11 @@ def main() -> None:
     print(f"{OPTIONS:,} options at 14 places: {ms:.0f} ms")
     costs = np.stack([gains.round(1), random.integers(0, 9, OPTIONS), air], axis=1)
     print(f"those of {OPTIONS:,} that none beats: {median_ms(lambda: not_dominated(costs)):.0f} ms")
-    spots = Spots(nearer_db=np.zeros((200, 14)), fixed_db=random.normal(0, 10, (200, 14)))
+    spots = Spots(
+        nearer_db=np.zeros((200, 14)),
+        fixed_db=random.normal(0, 10, (200, 14)),
+        fewer_walls_db=np.zeros((200, 14)),
+    )
     ms = median_ms(lambda: further_receivers(fourteen, LOSS, spots, most=3))
     print(f"three receivers of 200 spots for 14 places: {ms:.0f} ms")
     grid = cut(read_terrain(tile(), f"{TILE}.hgt"))

@@ -75,7 +75,11 @@ def test_one_row_of_draws_stands_for_all_rigs():
 
 def test_chances_at_another_spot_are_those_of_the_normal_spread_of_places():
     one = drawn([0.0], draws=20_000)
-    spots = Spots(nearer_db=np.array([[0.0], [2.0]]), fixed_db=np.array([[0.0], [4.0]]))
+    spots = Spots(
+        nearer_db=np.array([[0.0], [2.0]]),
+        fixed_db=np.array([[0.0], [4.0]]),
+        fewer_walls_db=np.zeros((2, 1)),
+    )
     wanted = 4.0 * norm.ppf(0.9)
     for spot, gain in ((0, 0.0), (1, 3 * 2.0 + 4.0)):
         told = meets_from(one, LOSS, spots, spot, seed=1).mean()
@@ -85,7 +89,7 @@ def test_chances_at_another_spot_are_those_of_the_normal_spread_of_places():
 def test_a_receiver_is_placed_where_most_is_won_and_a_second_where_the_rest_is():
     one = drawn([-15.0, -15.0, -15.0, 30.0])
     gains = np.array([[40.0, 40.0, 0, 0], [0, 0, 40.0, 0], [0, 40.0, 0, 0], [0, 0, 0, 40.0]])
-    spots = Spots(nearer_db=np.zeros((4, 4)), fixed_db=gains)
+    spots = Spots(nearer_db=np.zeros((4, 4)), fixed_db=gains, fewer_walls_db=np.zeros((4, 4)))
     found = further_receivers(one, LOSS, spots, most=4)
     assert [added.spot for added in found] == [0, 1]
     assert found[0].effect.won(gained(one, LOSS)) == [0, 1]
@@ -97,7 +101,10 @@ def test_a_relay_needs_both_hops():
     one = drawn([-20.0, 30.0, -20.0])
     near = np.full((3, 3), 60.0)
     (best, chance), (worst, low) = relayed(
-        one, LOSS, Spots(nearer_db=np.zeros((3, 3)), fixed_db=near), 0
+        one,
+        LOSS,
+        Spots(nearer_db=np.zeros((3, 3)), fixed_db=near, fewer_walls_db=np.zeros((3, 3))),
+        0,
     )
     assert (best, worst) == (1, 2)
     assert chance > 0.95
@@ -124,6 +131,7 @@ def test_the_map_falls_from_the_end_and_knows_the_places_it_is_anchored_at(over_
     found = chance_map(
         one, LOSS, places_db=known[0], cells_db=known[1],
         places_decades=rest[0], cells_decades=rest[1],
+        places_walls=np.zeros(2), cells_walls=np.zeros(4),
     )  # fmt: skip
     assert found[0] > found[1] > found[2]
     wanted = 4.0 * norm.ppf(0.9)

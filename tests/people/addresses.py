@@ -12,8 +12,9 @@ from inchmark.core.gathering.way import Point
 from inchmark.decide.models import Report
 from inchmark.decide.services.budget import set_item
 from inchmark.learn.models import Practice
-from inchmark.plan.models import SitePoint
+from inchmark.plan.models import SitePoint, SiteWall
 from inchmark.plan.services.points import save_point
+from inchmark.plan.services.walls import save_wall
 from inchmark.shelf.models import (
     Antenna,
     Battery,
@@ -184,6 +185,7 @@ def everything(study: Study) -> dict[str, object]:
         "pass_id": walk.passes.get().pk,
         "stop_id": study.stops.first().pk,
         "point_id": save_point(study, SitePoint(kind="node", name="sluice", lat=47.5, lon=-21)).pk,
+        "wall_id": save_wall(study, SiteWall(points=[[47.5, -21], [47.6, -21]])).pk,
         "walk_id": walk.pk,
         "track_id": track.pk,
         "photo_id": photo.pk,

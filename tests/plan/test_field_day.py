@@ -405,11 +405,14 @@ def test_the_site_is_seen_from_above_with_its_terrain_and_a_rigs_bands(owner_cli
     assert len(site.terrain.contours) > 3
 
 
-def test_a_map_needs_terrain_and_a_place(owner_client, study):
+def test_a_map_needs_a_place_and_terrain_where_that_is_the_law(owner_client, study):
     html = make.html(post(owner_client, study, "map-draw", study.rigs.get().pk))
-    assert "Bring a terrain file first" in html
+    assert "Give the fixed end coordinates first." in html
     html = make.html(owner_client.get(reverse("plan:map", args=[study.pk])))
     assert "coordinates to see the site from above" in html
+    place_fixed_end(study, Site(lat=47.5, lon=-21.0, model="terrain"))
+    html = make.html(post(owner_client, study, "map-draw", study.rigs.get().pk))
+    assert "Bring a terrain file first" in html
 
 
 def test_terrain_taken_away_meanwhile_is_said(site):

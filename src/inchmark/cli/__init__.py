@@ -89,6 +89,9 @@ def _parser() -> argparse.ArgumentParser:
         help="share of places that must hold (0.9); or a GPX or GeoJSON file of places that need a node",
     )
     read.add_argument(
+        "--walls", type=Path, metavar="FILE", help="GeoJSON of walls that paths go through"
+    )
+    read.add_argument(
         "--in-hand", type=float, default=10.0, metavar="DB", help="dB of the in-hand rule (10)"
     )
     read.add_argument(
@@ -137,6 +140,7 @@ def _read(parsed: argparse.Namespace) -> int:
     known = Known(
         study=study,
         places=places,
+        walls=parsed.walls,
         sensitivities={rig: float(dbm) for rig, dbm in _pairs(parsed.sensitivity).items()},
         module_types=_pairs(parsed.module),
         rules=RangeRules(

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from inchmark.cli.walls import behind_walls
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.reading.analysis import Walked
 from inchmark.core.reading.expected import NeededPlace
@@ -48,6 +49,7 @@ class Known:
     reference_noise_dbm: float | None = None
     needed_m: float | None = None
     places: Path | None = None  # a GPX or GeoJSON file of places that need a node
+    walls: Path | None = None  # a GeoJSON file of walls that paths go through
 
 
 def stop_distances(rows: Sequence[StopRow], study: StudyFile | None = None) -> dict[str, float]:
@@ -87,17 +89,21 @@ def read_files(frames: Path, stops: Path, known: Known | None = None) -> Reading
     if not measured.visits:
         raise UnreadableFileError(_why_empty(loaded, measured.unknown))
     noise, fixed = known.reference_noise_dbm, fixed_spot(stop_rows, study)
+    stop_facts = {
+        row.stop: _stop_facts(row, far.get(row.stop)) for row in stop_rows if row is not start
+    }
+    site = replace(study.site_facts(), needed_m=known.needed_m or study.needed_m)
     places = _needed_places(known.places, fixed) if known.places else ()
+    if known.walls:
+        seen = {one.key.stop for one in measured.visits}
+        walked_to = {name: one for name, one in stop_facts.items() if name in seen}
+        site, places = behind_walls(site, places, known.walls, walked_to, fixed)
     reading = read_visits(
         Walked(
             visits=tuple(_as_replies(measured.visits) if study.replies else measured.visits),
             facts=_all_facts(measured.visits, known),
-            stops={
-                row.stop: _stop_facts(row, far.get(row.stop))
-                for row in stop_rows
-                if row is not start
-            },
-            site=replace(study.site_facts(), needed_m=known.needed_m or study.needed_m),
+            stops=stop_facts,
+            site=site,
             reference_noise_dbm=study.noise_at_sensitivity_dbm if noise is None else noise,
         ),
         rules=known.rules,

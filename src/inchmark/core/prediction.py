@@ -28,6 +28,7 @@ from inchmark.core.propagation.kept import KeptLaw
 from inchmark.core.propagation.log_distance import LogDistanceLaw
 from inchmark.core.propagation.two_ray import GROUNDS, two_ray_loss_db
 from inchmark.core.propagation.validity import outside
+from inchmark.core.propagation.walls import Walls
 
 MODELS = ("log_distance", "free_space", "two_ray", "terrain", "indoor", "kept")
 # path exponents from 1 m on, common practice for antennas near the ground
@@ -35,6 +36,7 @@ EXPONENTS = {"open": 2.7, "middling": 3.1, "cluttered": 3.6}
 EIGHT_OF_TEN = 1.2816  # normal quantile of 0.9: the band holds 8 places of 10
 LEAST_HEIGHT_M, LEAST_INDOORS_M = 0.1, 1.0
 NO_TERRAIN = "No terrain covers this path; two rays over flat ground are taken."
+NO_WALLS = "Walls are drawn, but the path has no coordinates at both ends: none is counted on it."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,7 +44,8 @@ class WalkedLaw:
     """What a walk taught: loss at a distance [dB, m], exponent, spread between places [dB].
 
     `by_rig` holds the loss each rig found there, on its own RSSI scale and with its own antennas;
-    `words` say which walk it was.
+    `words` say which walk it was. Where the walk was read with walls, the loss is without them, and
+    `wall_factor` is what they cost against what was said of them.
     """
 
     loss_db: float
@@ -51,6 +54,7 @@ class WalkedLaw:
     shadowing_db: float
     by_rig: tuple[tuple[str, float], ...] = ()
     words: str = ""
+    wall_factor: float | None = None
 
     def of_rig(self, letter: str) -> WalkedLaw:
         """Return the law as a rig found it; that of all where it was not walked."""
@@ -74,6 +78,17 @@ class Surroundings:
     shadowing_db: float = 6.0
     walked: WalkedLaw | None = None  # goes before the model
     kept: KeptLaw | None = None  # of the model of that name
+    walls: Walls | None = None  # drawn, and each counted where a path crosses it
+
+    @property
+    def wall_factor(self) -> float:
+        """Return what walls cost against what is said of them: as walked, else as said.
+
+        0 where a walk was read without them: they are in its slope and spread.
+        """
+        if self.walls is None:
+            return 0.0
+        return 1.0 if self.walked is None else self.walked.wall_factor or 0.0
 
     def for_rig(self, letter: str) -> Surroundings:
         """Return how a rig's paths are predicted."""
@@ -98,8 +113,9 @@ class Surroundings:
 class Paths:
     """Paths by distance [m], with heights above ground [m] and what covers the far end.
 
-    `diffraction_db` is what terrain costs [dB], NaN where no profile is known. `magnetic` tells
-    that both antennas are loops or rods, which couple by their near field.
+    `diffraction_db` is what terrain costs [dB], NaN where no profile is known. `walls_db` is what
+    drawn walls cost as they are said [dB], NaN where an end has no coordinates; `crossed` says which.
+    `magnetic` tells that both antennas are loops or rods, which couple by their near field.
     """
 
     distance_m: Floats
@@ -110,6 +126,8 @@ class Paths:
     cover_m: Floats | float = 0.0
     floors: Floats | float = 0.0
     diffraction_db: Floats | float = np.nan
+    walls_db: Floats | float = np.nan
+    crossed: Sequence[str] = ()
     magnetic: bool = False
 
 
@@ -128,6 +146,7 @@ class PathPredictions:
 
     base_db: Floats
     cover_db: Floats
+    walls_db: Floats  # NaN where they cannot be counted
     paths: Paths
     names: Sequence[str]  # of what the base is
     models: Sequence[str]  # as `validity` knows them
@@ -137,7 +156,8 @@ class PathPredictions:
     @property
     def loss_db(self) -> Floats:
         """Return the whole loss [dB]."""
-        return self.base_db + self.cover_db
+        found: Floats = self.base_db + self.cover_db + np.nan_to_num(self.walls_db)
+        return found
 
     def at(self, i: int) -> PathPrediction:
         """Return one path with its parts, and in sentences where models do not hold for it."""
@@ -145,6 +165,9 @@ class PathPredictions:
         if self.covers[i]:
             depth = float(np.broadcast_to(self.paths.cover_m, self.base_db.shape)[i])
             parts.append((cover_name(self.covers[i], depth), float(self.cover_db[i])))
+        if self.walls_db[i] > 0:
+            words = self.paths.crossed[i] if self.paths.crossed else "Walls"
+            parts.append((words, float(self.walls_db[i])))
         return PathPrediction(
             loss_db=sum(db for _, db in parts), parts=tuple(parts), warnings=self._warnings(i)
         )
@@ -152,6 +175,7 @@ class PathPredictions:
     def _warnings(self, i: int) -> tuple[str, ...]:
         model, cover, f = self.models[i], self.covers[i], self.paths.frequency_hz
         found = [NO_TERRAIN] if self.terrain and model == "two_ray" else []
+        found += [NO_WALLS] if np.isnan(self.walls_db[i]) else []
         for one in [model, *([cover_model(cover, f)] if cover else [])]:
             found += outside(one, frequency_hz=f, distance_m=float(self.paths.distance_m[i]))
         return tuple(found)
@@ -169,7 +193,9 @@ def predict_paths(paths: Paths, site: Surroundings) -> PathPredictions:
     covers = list(paths.cover) or [""] * len(d)
     depth = np.broadcast_to(floats("cover_m", paths.cover_m), d.shape)
     over = np.isfinite(np.broadcast_to(np.asarray(paths.diffraction_db, dtype=float), d.shape))
+    walls_db = _walls(paths, site, len(d))
     models = _models(paths, site, over)
+    models = _walled(models, walls_db) if site.walls is not None else models
     base, names = np.empty(len(d)), np.empty(len(d), dtype=object)
     for model in set(models):
         rows = np.array([one == model for one in models])
@@ -177,6 +203,7 @@ def predict_paths(paths: Paths, site: Surroundings) -> PathPredictions:
     return PathPredictions(
         base_db=base,
         cover_db=_covers(covers, depth, paths),
+        walls_db=walls_db,
         paths=paths,
         names=names.tolist(),
         models=models,
@@ -193,6 +220,15 @@ def _models(paths: Paths, site: Surroundings, over: np.ndarray) -> list[str]:
     if site.model != "terrain":
         return [site.model] * len(over)
     return ["delta_bullington" if known else "two_ray" for known in over]
+
+
+def _walled(models: list[str], walls_db: Floats) -> list[str]:
+    """Return the models with drawn walls in place of the usual ones that P.1238 has in it."""
+    known = np.isfinite(walls_db)
+    return [
+        "multi_wall" if one == "indoor" and counted else one
+        for one, counted in zip(models, known, strict=True)
+    ]
 
 
 def _base(model: str, paths: Paths, site: Surroundings, rows: np.ndarray) -> tuple[str, Floats]:
@@ -212,18 +248,26 @@ def _base(model: str, paths: Paths, site: Surroundings, rows: np.ndarray) -> tup
     if model == "delta_bullington":
         all_db = np.broadcast_to(np.asarray(paths.diffraction_db, dtype=float), rows.shape)
         return "Free space and terrain", free_space_loss_db(d, f) + all_db[rows]
-    if model == "indoor":
-        floors_between = np.broadcast_to(floats("floors", paths.floors), rows.shape)[rows]
-        coefficient, crossed = indoor_figures(site.building, floors_between, f)
-        near = np.maximum(d, LEAST_INDOORS_M)
-        loss = indoor_loss_db(near, f, coefficient=coefficient) + crossed
-        return f"Indoors, {coefficient:.0f} dB a decade", loss
+    if model in ("indoor", "multi_wall"):
+        return _indoors(d, paths, site, rows, walls_drawn=model == "multi_wall")
     h1, h2 = (
         np.broadcast_to(np.maximum(h, LEAST_HEIGHT_M), rows.shape)[rows]
         for h in (paths.height1_m, paths.height2_m)
     )
     ground, polarisation = GROUNDS[site.ground], site.polarisation
     return "Two rays", two_ray_loss_db(h1, h2, d, f, ground=ground, polarisation=polarisation)
+
+
+def _indoors(
+    d: Floats, paths: Paths, site: Surroundings, rows: np.ndarray, *, walls_drawn: bool
+) -> tuple[str, Floats]:
+    floors_between = np.broadcast_to(floats("floors", paths.floors), rows.shape)[rows]
+    f, near = paths.frequency_hz, np.maximum(d, LEAST_INDOORS_M)
+    coefficient, crossed = indoor_figures(site.building, floors_between, f)
+    if walls_drawn:
+        return "Free space and floors", free_space_loss_db(near, f) + crossed
+    loss = indoor_loss_db(near, f, coefficient=coefficient) + crossed
+    return f"Indoors, {coefficient:.0f} dB a decade", loss
 
 
 def _covers(covers: Sequence[str], depth: Floats, paths: Paths) -> Floats:
@@ -238,6 +282,15 @@ def _covers(covers: Sequence[str], depth: Floats, paths: Paths) -> Floats:
             height_m=height[rows],
             frequency_hz=paths.frequency_hz,
         )
+    return found
+
+
+def _walls(paths: Paths, site: Surroundings, count: int) -> Floats:
+    """Return what walls cost [dB]; a near field goes through them."""
+    each = np.broadcast_to(np.asarray(paths.walls_db, dtype=float), (count,))
+    if paths.magnetic or not site.wall_factor:
+        return np.zeros(count)
+    found: Floats = site.wall_factor * each
     return found
 
 

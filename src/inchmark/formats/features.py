@@ -1,7 +1,8 @@
 """Features of a map from GeoJSON: lines, areas and marks with their names, to be drawn as they are.
 
 The format is RFC 7946: longitude before latitude, WGS 84. An area whose properties name a `cover`
-(reeds, trees or houses) stands on the terrain.
+(reeds, trees or houses) stands on the terrain. A line or the outline of an area whose properties
+name a `wall` (what it is made of) or a `loss_db` is a wall that paths cross.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ from dataclasses import dataclass
 from itertools import islice
 from typing import Any
 
+from inchmark.core.propagation.walls import KINDS, THICKEST_M, THINNEST_M
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.geojson import kept_name, position, read_object
 
@@ -23,6 +25,15 @@ Points = list[tuple[float, float]]  # latitude, longitude [degrees]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WallMade:
+    """What a wall is made of, how thick [m] where that is said, or what a crossing costs [dB]."""
+
+    kind: str
+    thickness_m: float | None = None
+    loss_db: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Feature:
     """A mark (one ring of one point), a line (one ring) or an area (outer ring, then holes)."""
 
@@ -30,6 +41,7 @@ class Feature:
     name: str
     rings: list[Points]
     cover: str = ""
+    wall: WallMade | None = None
 
 
 def read_features(data: bytes) -> list[Feature]:
@@ -94,7 +106,38 @@ def _drawn(geometry: dict[str, Any], properties: Properties) -> Iterator[Feature
             name=kept_name(properties.get("name")),
             rings=[_points(ring) for ring in _listed(rings)],
             cover=cover if what == "area" and cover in COVERS else "",
+            wall=_wall(properties) if what != "mark" else None,
         )
+
+
+def _wall(properties: Properties) -> WallMade | None:
+    """Return what a wall is made of; None where the properties name none."""
+    kind = str(properties.get("wall") or "").strip().lower()
+    loss = _number(properties, "loss_db", 0, 100)
+    if not kind and loss is None:
+        return None
+    if kind not in KINDS and loss is None:
+        known = ", ".join(one for one in KINDS if one != "typed")
+        raise UnreadableFileError(
+            f"“{kept_name(kind)}” is nothing a wall is known to be made of; {known} are. Or give its loss_db, what one crossing costs."
+        )
+    return WallMade(
+        kind=kind if kind in KINDS else "typed",
+        thickness_m=_number(properties, "thickness_m", THINNEST_M, THICKEST_M),
+        loss_db=loss,
+    )
+
+
+def _number(properties: Properties, name: str, low: float, high: float) -> float | None:
+    found = properties.get(name)
+    if found is None or found == "":
+        return None
+    if isinstance(found, bool) or not isinstance(found, int | float) or not low <= found <= high:
+        told = kept_name(str(found))
+        raise UnreadableFileError(
+            f"“{told}” is no {name} of a wall; a number from {low:g} to {high:g} is."
+        )
+    return float(found)
 
 
 def _listed(found: Any) -> list[Any]:

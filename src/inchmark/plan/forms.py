@@ -1,13 +1,15 @@
 """Forms of the plan."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django import forms
 
+from inchmark.formats.ground_points import written
 from inchmark.pages.fields import QuantityField, SmallFileField, model_choice
 from inchmark.pages.rows import Column, RowsField
 from inchmark.plan.figures.day import condition_choices, way_choices
-from inchmark.plan.models import Design, Site, SitePoint, Stop
+from inchmark.plan.models import Design, Site, SitePoint, SiteWall, Stop
 from inchmark.studies.models import Study
 
 MOST_WAYS = 6
@@ -144,6 +146,45 @@ class PointForm(CoveredForm):
         return left | {"label"}
 
 
+class WallForm(forms.ModelForm):
+    """A wall: what it is made of, and where it runs."""
+
+    thickness_m = QuantityField(
+        "m", label="Thickness", required=False, help_text="Like “12 cm”. Empty: as usual for it."
+    )
+    line = forms.CharField(
+        label="Its points, one a line",
+        max_length=20_000,
+        widget=forms.Textarea(attrs={"rows": 5, "spellcheck": "false"}),
+        help_text="Latitude, longitude; or metres east and north of the fixed end, like “4 m, -2.5 m”. Or draw it on the map.",
+    )
+
+    class Meta:
+        model = SiteWall
+        fields = ["name", "kind", "thickness_m", "loss_db"]
+        labels = {"name": "What it is", "kind": "Made of", "loss_db": "One crossing costs (dB)"}
+        help_texts = {
+            "name": "Like “north wall of the hall”; may be empty.",
+            "loss_db": "As you measured it; goes before what it is made of. Empty: worked out.",
+        }
+
+    def __init__(self, *args: Any, read: Callable[[str], list[list[float]]], **kwargs: Any) -> None:
+        """Take how points are read, and show those of a kept wall as they could have been typed."""
+        super().__init__(*args, **kwargs)
+        self.read = read
+        if self.instance.pk:
+            self.initial.setdefault("line", written(self.instance.points))
+
+    def clean_line(self) -> str:
+        """Read the points."""
+        text: str = self.cleaned_data["line"]
+        try:
+            self.instance.points = self.read(text)
+        except ValueError as wrong:
+            raise forms.ValidationError(str(wrong)) from None
+        return text
+
+
 class StopsFileForm(forms.Form):
     """A file of stops, needed places or receivers."""
 
@@ -181,7 +222,7 @@ class FeaturesForm(forms.Form):
     file = SmallFileField(
         8,
         label="Features",
-        help_text="GeoJSON: lines, areas and marks, drawn with their names. An area with a property “cover” of reeds, trees or houses stands 2, 12 or 8 m on the terrain.",
+        help_text="GeoJSON: lines, areas and marks, drawn with their names. An area with a property “cover” of reeds, trees or houses stands 2, 12 or 8 m on the terrain. A line with a property “wall” (light, heavy, concrete, brick, plasterboard, wood, glass, chipboard, metal) or “loss_db” is a wall.",
     )
 
 

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from inchmark.plan.views import day, maps, paths, points, stops
+from inchmark.plan.views import day, maps, paths, points, stops, walls
 
 STOPS = [
     path("", stops.stops, name="stops"),
@@ -18,6 +18,11 @@ PLACES = [
     path("places/<int:point_id>/", points.point_edit, name="point-edit"),
     path("places/<int:point_id>/remove/", points.point_remove, name="point-remove"),
     path("places/<int:point_id>/move/", points.point_move, name="point-move"),
+]
+WALLS = [
+    path("walls/new/", walls.wall_add, name="wall-add"),
+    path("walls/<int:wall_id>/", walls.wall_edit, name="wall-edit"),
+    path("walls/<int:wall_id>/remove/", walls.wall_remove, name="wall-remove"),
 ]
 MAP = [
     path("map/features/", maps.features_add, name="features-add"),
@@ -41,4 +46,4 @@ DAY = [
     path("day/cautions/", day.cautions_read, name="cautions-read"),
     path("run-sheet/", day.run_sheet, name="run-sheet"),
 ]
-urlpatterns = [*STOPS, *PLACES, *MAP, *PREDICTED, *DAY]
+urlpatterns = [*STOPS, *PLACES, *WALLS, *MAP, *PREDICTED, *DAY]

@@ -16,6 +16,7 @@ from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reading.result import Reading
 from inchmark.core.reading.rules import BEST, RangeRules
 from inchmark.core.reading.taught import losses_of
+from inchmark.core.reading.walled import losses_to_spots, wall_facts
 from inchmark.core.wording import distance, number, percent
 from inchmark.formats.stored import Stored
 from inchmark.plan.adapters.next_stop import Wanted, place_for, place_words
@@ -23,6 +24,7 @@ from inchmark.plan.adapters.places import fixed_ends, site_facts, targets_from
 from inchmark.plan.adapters.stops import stop_facts, stops_of
 from inchmark.plan.adapters.terrain import grid_for
 from inchmark.plan.adapters.terrain_law import losses_to_places, terrain_facts
+from inchmark.plan.adapters.walls import walls_of
 from inchmark.plan.models import Design, Site, SitePoint
 from inchmark.read.models import StudyReading
 from inchmark.shelf.adapters.rigs import rig_facts
@@ -85,11 +87,19 @@ def walked_of(study: Study, visits: Iterable[MeasuredVisit]) -> Walked:
     units, stops = units_by_rig(study), list(study.stops.all())
     around = site_facts(study, site, rigs)
     terrain = terrain_facts(site, stops, grid_for(study), around)
+    visits, facts = tuple(visits), {stop.label: stop_facts(stop, site) for stop in stops}
+    seen = {one.key.stop for one in visits}
+    walls, left = wall_facts(
+        walls_of(site),
+        around.receivers,
+        {label: one for label, one in facts.items() if label in seen},
+        around.frequency_hz,
+    )
     return Walked(
-        visits=tuple(visits),
+        visits=visits,
         facts={rig.letter: rig_facts(rig, unit=units.get(rig.letter, "")) for rig in rigs},
-        stops={stop.label: stop_facts(stop, site) for stop in stops},
-        site=replace(around, terrain=terrain),
+        stops=facts,
+        site=replace(around, terrain=terrain, walls=walls, walls_left=left),
     )
 
 
@@ -121,16 +131,30 @@ def needed_of(
     paths = (
         losses_to_places(end, nodes, grid_for(study), walked.site) if walked.site.terrain else {}
     )
+    targets = targets_from(nodes, end)
+    spots = [(float(one.lat or 0.0), float(one.lon or 0.0)) for one in targets]
     found = [
         NeededPlace(
             name=one.label,
-            spot=(float(one.lat or 0.0), float(one.lon or 0.0)),
+            spot=spot,
             distance_m=one.distance_m,
             path_db=paths.get(one.pk),
+            walls_db=behind,
         )
-        for one in targets_from(nodes, end)
+        for one, spot, behind in zip(targets, spots, _walls_to(site, walked, spots), strict=True)
     ]
     return tuple(found) or _anywhere(study), (site.lat, site.lon)
+
+
+def _walls_to(
+    site: Site, walked: Walked, spots: list[tuple[float, float]]
+) -> list[tuple[tuple[str, float], ...]]:
+    """Return what walls cost to each place by receiver [dB]; nothing where the reading leaves them out."""
+    walls = walls_of(site) if walked.site.walls else None
+    if walls is None:
+        return [()] * len(spots)
+    frequency = walked.site.frequency_hz or 1e9  # no wall follows it where they count without it
+    return losses_to_spots(walls, walked.site.receivers, spots, frequency)
 
 
 def _anywhere(study: Study) -> tuple[NeededPlace, ...]:
@@ -237,12 +261,14 @@ def walked_law(study: Study) -> WalkedLaw | None:
     if not found:
         return None
     spread = site.shadowing_db.estimate if site.shadowing_db else USUAL_SPREAD_DB
-    slope = f"slope {number(10 * site.exponent.estimate)} dB per ×10"
+    beside = " beside the walls" if site.wall_factor else ""
+    slope = f"slope {number(10 * site.exponent.estimate)} dB per ×10{beside}"
     return WalkedLaw(
         loss_db=sum(loss.estimate for _, loss in found.values()) / len(found),
         at_m=next(iter(found.values()))[0],
         exponent=site.exponent.estimate,
         shadowing_db=spread,
         by_rig=tuple((rig, loss.estimate) for rig, (_, loss) in found.items()),
+        wall_factor=site.wall_factor.estimate if site.wall_factor else None,
         words=f"{slope}, {len({one.stop for one in kept.reading.visits})} stops walked",
     )

@@ -55,16 +55,18 @@ class Spots:
 
     `nearer_db` is ten times the logarithm of how many times shorter each path is; `fixed_db` what
     it has beyond that, of terrain, heights or antennas [dB]. Where terrain is known `nearer_db` is 0
-    and all is in `fixed_db`.
+    and all is in `fixed_db`. `fewer_walls_db` is how much less the walls on it cost as they are said.
     """
 
     nearer_db: Floats
     fixed_db: Floats
+    fewer_walls_db: Floats
 
     def typical(self, draws: PlaceDraws, spot: int) -> Floats:
         """Return the typical level over the threshold from one spot (draws, places) [dB]."""
         slope = draws.exponent[:, None] * self.nearer_db[spot]
-        found: Floats = draws.typical + slope + self.fixed_db[spot]
+        walls = draws.wall_factor[:, None] * self.fewer_walls_db[spot]
+        found: Floats = draws.typical + slope + walls + self.fixed_db[spot]
         return found
 
 

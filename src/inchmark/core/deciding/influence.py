@@ -44,6 +44,7 @@ def influences(draws: PlaceDraws, loss: float) -> list[Influence]:
         "places": draws.place_db,
         "frames": draws.frame_db,
         "floor": draws.floor,
+        "walls": draws.wall_factor,
     }
     found = [_split(name, values, counts) for name, values in items.items()]
     return sorted((one for one in found if one is not None), key=lambda one: -one.swing)

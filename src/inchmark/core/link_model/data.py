@@ -133,7 +133,13 @@ class FitData:
     @cached_property
     def basis(self) -> Floats:
         """Return what each slope of the path law is multiplied with at each visit, (V, K)."""
-        return self.law.basis(self.distance_m, self.centre_m)
+        places = [self.places[i] for i in self.place]
+        return self.law.basis_at_stops(
+            [one.receiver_place for one in places],
+            [one.stop for one in places],
+            self.distance_m,
+            self.centre_m,
+        )
 
     @cached_property
     def known_loss_db(self) -> Floats:

@@ -70,14 +70,17 @@ class Posterior:
 
     @property
     def exponent(self) -> Floats:
-        """Return the path-loss exponent; over the walked distances where there is no one slope."""
+        """Return the path-loss exponent; over the walked distances where there is no one slope.
+
+        Beside walls it is that of the path without them.
+        """
         if self.data.law.kind == SLOPE:
             return self.slopes[:, 0]
         d = [one.distance_m for one in self.data.places]
         low, high = min(d), max(d)
         if high <= low:
             return self.slopes[:, 0]
-        rise = self.loss_db(high) - self.loss_db(low)
+        rise = self._bare_db(high) - self._bare_db(low)
         exponent: Floats = rise / (10 * np.log10(high / low))
         return exponent
 
@@ -87,6 +90,19 @@ class Posterior:
         basis = law.basis(np.array(distance_m), centre)
         found: Floats = self.slopes @ basis + law.known_db(np.array(distance_m), centre)
         return found
+
+    def _bare_db(self, distance_m: float) -> Floats:
+        """Return the loss without walls (D,) [dB]."""
+        if self.wall_factor is None:
+            return self.loss_db(distance_m)
+        walls = self.data.law.walls_along_db(np.array(distance_m))
+        found: Floats = self.loss_db(distance_m) - self.wall_factor * walls
+        return found
+
+    @property
+    def wall_factor(self) -> Floats | None:
+        """Return what walls cost against what is said of them (D,); None where none are counted."""
+        return self.slopes[:, -1] if self.data.law.walled else None
 
     def penalty_of(self, rig: str, condition: str) -> Floats:
         """Return what a condition costs a rig (D,) [dB]; 0 in the reference condition.

@@ -301,7 +301,8 @@ def _spots(spots: Sequence[tuple[float, float] | None], otherwise: Floats | None
 
 def _distance_doubt(data: FitData) -> Floats:
     """Return what the doubt about a place's distance adds to its shadowing [dB^2]."""
-    slope = max(sum(data.law.prior_mean), 2.0)
+    slopes = data.law.prior_mean[:-1] if data.law.walled else data.law.prior_mean
+    slope = max(sum(slopes), 2.0)
     share = np.array([one.distance_sd_m / one.distance_m for one in data.places])
     variance: Floats = (10 * slope / np.log(10) * share) ** 2
     return variance

@@ -17,7 +17,7 @@ from scipy.special import ndtri
 from inchmark.core.checks import Floats, fraction
 from inchmark.core.interval import Estimate
 from inchmark.core.link_model.data import LinkKey
-from inchmark.core.link_model.law import SLOPE, TERRAIN
+from inchmark.core.link_model.law import TERRAIN
 from inchmark.core.link_model.posterior import Posterior, summarise
 from inchmark.core.normal import ndtr
 
@@ -203,21 +203,25 @@ def _spread_out(count: int, size: int) -> Floats:
 def lg_distance(p: Posterior, budget_db: Floats) -> Floats:
     """Return lg of the last distance [m] at which the path still loses no more than a budget.
 
-    Over terrain it is the distance up to which it does: behind a hollow it may do so again, but a
-    node in the hollow would not be served.
+    Over terrain and through walls it is the distance up to which it does: behind a hollow it may do
+    so again, but a node in the hollow would not be served.
     """
     slopes, law, centre = p.slopes, p.data.law, p.data.centre_m
-    if law.kind == SLOPE:
+    if law.plain:
         found: Floats = np.log10(centre) + budget_db / (
             10 * np.maximum(slopes[:, 0], EXPONENT_FLOOR)
         )
         return found
     d = centre * 10**_GRID
-    loss = slopes @ law.basis(d, centre).T + law.known_db(d, centre)
+    basis = law.basis(d, centre).T
+    bare = len(basis) - law.walled  # of slopes without that of walls
+    loss = slopes[:, :bare] @ basis[:bare] + law.known_db(d, centre)
     if law.kind == TERRAIN:
         loss = np.maximum.accumulate(loss, axis=1)
     else:  # from the far end inwards: reflections from flat ground waver, and are no hollows
         loss = np.minimum.accumulate(loss[:, ::-1], axis=1)[:, ::-1]
+    if law.walled:
+        loss = np.maximum.accumulate(loss + slopes[:, bare:] @ basis[bare:], axis=1)
     below = loss <= budget_db[:, None]
     last = np.clip(below.sum(axis=1) - 1, 0, len(d) - 2)
     rows_ = np.arange(len(loss))

@@ -35,6 +35,7 @@ VALID: dict[str, dict[str, Range]] = {
         "frequency_hz": Range(0.9e9, 100e9, "ITU-R P.1238"),
         "distance_m": Range(1, _INF, "ITU-R P.1238"),
     },
+    "multi_wall": {"distance_m": Range(1, _INF, "COST Action 231, clause 4.7.2")},
     "woodland": {"frequency_hz": Range(30e6, 60e9, "ITU-R P.833")},
 }
 _NAMES = {"frequency_hz": "frequency", "distance_m": "distance"}

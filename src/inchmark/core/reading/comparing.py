@@ -131,7 +131,7 @@ def _receiver(
     found = ReceiverDifference(
         receiver=name, against=first, direction=direction, level_db=level, margin_db=margin
     )
-    if not side_by_side(analysis.site.receivers, name, first):
+    if not side_by_side(analysis.site, name, first):
         return found
     return replace(found, paired=_paired(analysis, direction, name, first))
 

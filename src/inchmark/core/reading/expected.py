@@ -14,7 +14,8 @@ LIKELY = 0.95  # a place that meets the rule with less is named
 class NeededPlace:
     """A place that needs a node: what it is called, and where it lies [degrees] and how far [m].
 
-    `path_db` is the loss of its own path over terrain and at its own height [dB], where known.
+    `path_db` is the loss of its own path over terrain and at its own height [dB], where known;
+    `walls_db` what drawn walls cost on it as they are said, from each receiver by its name [dB].
     Without a spot it is any place so far from the fixed end.
     """
 
@@ -22,6 +23,7 @@ class NeededPlace:
     spot: tuple[float, float] | None
     distance_m: float
     path_db: float | None = None
+    walls_db: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

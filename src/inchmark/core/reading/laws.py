@@ -4,7 +4,8 @@ Where the ground's reflection begins to cancel near what was walked or is needed
 ground (two rays, averaged in power over ten per cent of distance) and two slopes are fitted too.
 Ranges are mixed over the laws by how likely each is; everything else is said by the likeliest. The
 plan may say that paths run over open ground. Where terrain is known, the loss over it (with the ground
-in it already) takes the place of the ground's.
+in it already) takes the place of the ground's. Where walls are drawn, every law has them added, and
+one slope alone stays for walls that the walk does not show.
 """
 
 from __future__ import annotations
@@ -16,7 +17,14 @@ import numpy as np
 
 from inchmark.core.link_model.fit import Fit
 from inchmark.core.link_model.hypers import NoFitError
-from inchmark.core.link_model.law import ONE_SLOPE, PathLaw, over_ground, over_terrain, two_slopes
+from inchmark.core.link_model.law import (
+    ONE_SLOPE,
+    PathLaw,
+    beside_walls,
+    over_ground,
+    over_terrain,
+    two_slopes,
+)
 from inchmark.core.link_model.priors import Structure
 from inchmark.core.propagation.two_ray import GROUNDS, smoothed_two_ray_loss_db
 from inchmark.core.reading.measured import SiteFacts
@@ -24,6 +32,7 @@ from inchmark.core.reading.measured import SiteFacts
 # before the walk: one slope, the ground, two slopes; and where the plan says the ground is open
 PRIOR, PRIOR_OPEN = (0.8, 0.1, 0.1), (0.15, 0.7, 0.15)
 PRIOR_TERRAIN = (0.35, 0.55, 0.1)
+WALLS_SHARE = 0.7  # of the belief that drawn walls are what a walk shows
 Fitter = Callable[[PathLaw, Structure | None], Fit]
 
 
@@ -47,7 +56,7 @@ def break_matters(site: SiteFacts, distances_m: list[float]) -> bool:
 def fitted_law(fit: Fitter, site: SiteFacts, distances_m: list[float]) -> LawFit:
     """Return the fits under the laws that could matter."""
     first = fit(ONE_SLOPE, None)
-    slope_share, others = _candidates(site, distances_m)
+    slope_share, others = _with_walls(site, *_candidates(site, distances_m))
     if not others or first.posterior.data.data_level_dbm is None:
         return LawFit(fits=(first,), weights=(1.0,))
     alone = fit(ONE_SLOPE, first.structure).log_evidence  # compared under the same structure
@@ -83,6 +92,25 @@ def _candidates(
         return 1.0, []
     alone, ground, two = PRIOR_OPEN if site.open_ground else PRIOR
     return alone, [(ground, ground_law(site)), (two, two_slopes(site.break_m or 1.0))]
+
+
+def _with_walls(
+    site: SiteFacts, slope_share: float, others: list[tuple[float, PathLaw]]
+) -> tuple[float, list[tuple[float, PathLaw]]]:
+    """Return the laws with drawn walls added, and one slope without them; as they are without any."""
+    known = site.walls
+    if known is None:
+        return slope_share, others
+    at = {
+        (receiver, stop): loss
+        for receiver, stops in known.at_stops.items()
+        for stop, loss in stops.items()
+    }
+    walled = [
+        (WALLS_SHARE * share, beside_walls(law, known.distance_m, known.loss_db, at))
+        for share, law in ((slope_share, ONE_SLOPE), *others)
+    ]
+    return 1 - WALLS_SHARE, walled
 
 
 def ground_law(site: SiteFacts) -> PathLaw:

@@ -27,6 +27,7 @@ from inchmark.core.reading.positions import WalkedTo, walked_to
 from inchmark.core.reading.rules import USUAL_EXPONENT
 from inchmark.core.reception.position import Position
 
+IN_ONE_ROOM_M = 1.0  # receivers so near are one place even where walls are drawn
 NEAR_M = 10.0  # as free space so far; common practice
 SD_OF_PLUS_MINUS = 2.0  # a +- somebody writes down is taken as two standard deviations
 
@@ -121,7 +122,7 @@ def fit_visits(visits: Sequence[MeasuredVisit], ground: Ground) -> list[FitVisit
     The distance is to the receiver that heard: as given to the first of them, from coordinates to
     the others.
     """
-    places = _receiver_places(ground.site.receivers)
+    places = _receiver_places(ground.site.receivers, _side_by_side_m(ground.site))
     positions = positions_by_stop(visits)
     origin = next((one.spot for one in ground.stops.values() if one.spot), None)
     first = ground.site.receivers[0].name if ground.site.receivers else ""
@@ -165,8 +166,13 @@ def _distance_sd_m(stop: StopFacts, metres: float, walked: WalkedTo | None) -> f
     return float(np.hypot(written, walked.sd_m(metres) if walked else 0.0))
 
 
-def _receiver_places(receivers: Sequence[ReceiverFacts]) -> dict[str, str]:
-    """Return the place of each receiver: that of the first one within ten metres."""
+def _side_by_side_m(site: SiteFacts) -> float:
+    """Return how near to each other receivers are one place [m]; where walls are drawn a room is small."""
+    return SIDE_BY_SIDE_M if site.walls is None else IN_ONE_ROOM_M
+
+
+def _receiver_places(receivers: Sequence[ReceiverFacts], near_m: float) -> dict[str, str]:
+    """Return the place of each receiver: that of the first one so near."""
     found: dict[str, str] = {}
     for one in receivers:
         near = (
@@ -175,16 +181,16 @@ def _receiver_places(receivers: Sequence[ReceiverFacts]) -> dict[str, str]:
             if other.name in found
             and one.spot
             and other.spot
-            and _geodesic_m(one.spot, other.spot) <= SIDE_BY_SIDE_M
+            and _geodesic_m(one.spot, other.spot) <= near_m
         )
         beside = next(near, None)
         found[one.name] = one.name if beside is None else found[beside]
     return found
 
 
-def side_by_side(receivers: Sequence[ReceiverFacts], a: str, b: str) -> bool:
+def side_by_side(site: SiteFacts, a: str, b: str) -> bool:
     """Tell whether two receivers stand at one place."""
-    places = _receiver_places(receivers)
+    places = _receiver_places(site.receivers, _side_by_side_m(site))
     return a != b and a in places and places.get(a) == places.get(b)
 
 

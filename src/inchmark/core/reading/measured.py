@@ -102,6 +102,15 @@ class TerrainFacts:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WallFacts:
+    """What drawn walls cost as they are said [dB]: to each stop by receiver, and by distance [m]."""
+
+    at_stops: Mapping[str, Mapping[str, float]]
+    distance_m: tuple[float, ...]
+    loss_db: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SiteFacts:
     """What is known of the path before the walk: frequency [Hz], heights of both antennas [m].
 
@@ -118,6 +127,8 @@ class SiteFacts:
     ground: str = "ground"
     open_ground: bool = False  # the plan says that paths run over open, flat ground
     terrain: TerrainFacts | None = None
+    walls: WallFacts | None = None
+    walls_left: str = ""  # why walls that are drawn are not counted
 
     @property
     def break_m(self) -> float | None:

@@ -31,7 +31,8 @@ class PlaceDraws:
 
     `over` and `typical` have shape (draws, places): the level over the threshold [dB], as drawn for
     the very place, and at a typical place as far away. Shape (draws,): path exponent, spread of
-    places about the typical one [dB], spread of frames [dB], share lost whatever the level.
+    places about the typical one [dB], spread of frames [dB], share lost whatever the level; and what
+    drawn walls cost against what is said of them, where the reading counts them.
     """
 
     over: Floats
@@ -40,6 +41,12 @@ class PlaceDraws:
     place_db: Floats
     frame_db: Floats
     floor: Floats
+    walls: Floats | None = None
+
+    @property
+    def wall_factor(self) -> Floats:
+        """Return what walls cost against what is said of them (draws,); 0 where they do not count."""
+        return np.zeros(len(self.over)) if self.walls is None else self.walls
 
     def shares(self, gained_db: ArrayLike = 0.0) -> Floats:
         """Return the share of frames heard (draws, places), with so much gained [dB]."""
@@ -82,6 +89,7 @@ class PlaceDraws:
         return PlaceDraws(
             over=self.over[rows], typical=self.typical[rows], exponent=self.exponent[rows],
             place_db=self.place_db[rows], frame_db=self.frame_db[rows], floor=self.floor[rows],
+            walls=None if self.walls is None else self.walls[rows],
         )  # fmt: skip
 
     def kept(self) -> str:
@@ -89,7 +97,8 @@ class PlaceDraws:
         rows = thinned(*self.over.shape)
         ends = [np.clip(one[rows], -FARTHEST_DB, FARTHEST_DB) for one in (self.over, self.typical)]
         levels = [np.round(one / STEP_DB).astype("<i2").tobytes() for one in ends]
-        others = np.stack([self.exponent, self.place_db, self.frame_db, self.floor])[:, rows]
+        single = [self.exponent, self.place_db, self.frame_db, self.floor]
+        others = np.stack([*single, *([] if self.walls is None else [self.walls])])[:, rows]
         head = _HEAD.pack(len(rows), self.over.shape[1])
         packed = zlib.compress(head + b"".join(levels) + others.astype("<f4").tobytes(), 6)
         return base64.b64encode(packed).decode()
@@ -102,12 +111,12 @@ class PlaceDraws:
         data = zlib.decompress(base64.b64decode(text))
         count, places = _HEAD.unpack_from(data)
         levels = np.frombuffer(data, "<i2", 2 * count * places, _HEAD.size)
-        others = np.frombuffer(data, "<f4", 4 * count, _HEAD.size + levels.nbytes)
+        others = np.frombuffer(data, "<f4", -1, _HEAD.size + levels.nbytes)
         over, typical = levels.reshape(2, count, places) * STEP_DB
-        exponent, place_db, frame_db, floor = others.reshape(4, count).astype(np.float64)
+        exponent, place_db, frame_db, floor, *walls = others.reshape(-1, count).astype(np.float64)
         return cls(
             over=over, typical=typical, exponent=exponent,
-            place_db=place_db, frame_db=frame_db, floor=floor,
+            place_db=place_db, frame_db=frame_db, floor=floor, walls=walls[0] if walls else None,
         )  # fmt: skip
 
 

@@ -26,7 +26,11 @@ from inchmark.core.reading.links import metres_from
 from inchmark.core.reading.place_draws import PlaceDraws, counted
 from inchmark.core.reading.ranges import Deciding
 
-SAME_PLACE_M = 10.0  # a place so near a stop is that stop
+SAME_PLACE_M, SAME_PLACE_SHARE = (
+    10.0,
+    0.1,
+)  # a place so near a stop, or in so much of its way, is it
+SAME_WALLS_DB = 1.0  # more between them, and another room is meant
 BESIDE = 1.05  # times the farthest stop, or a share of the nearest: still as far as walked
 TURNED_DEG = 45.0  # from every bearing walked: a direction the walk did not see
 JITTER = 1e-9
@@ -90,8 +94,8 @@ class _Drawn:
         own_paths = [_own_path_db(p, metres, one) for metres, one in zip(away, places, strict=True)]
         typical = np.stack(
             [
-                margin - p.loss_db(metres) - more
-                for metres, more in zip(away, own_paths, strict=True)
+                margin - p.loss_db(metres) - more - _own_walls_db(p, link, metres, place)
+                for metres, more, place in zip(away, own_paths, places, strict=True)
             ],
             axis=1,
         )
@@ -122,6 +126,7 @@ class _Drawn:
             place_db=p.spreads.place_db,
             frame_db=p.spreads.frame_db,
             floor=p.spreads.floor,
+            walls=p.wall_factor,
         )
 
     @property
@@ -191,6 +196,16 @@ def _own_path_db(p: Posterior, metres: float, place: NeededPlace) -> float:
     return p.data.law.own_path_db(place.path_db, metres, p.data.centre_m)
 
 
+def _own_walls_db(p: Posterior, link: LinkKey, metres: float, place: NeededPlace) -> Floats | float:
+    """Return what walls on a place's own way cost beyond those along the walk's bearings (D,) [dB]."""
+    walls = dict(place.walls_db)
+    if p.wall_factor is None or not walls:
+        return 0.0
+    own = walls.get(link.receiver, next(iter(walls.values())))
+    more: Floats = p.wall_factor * (own - p.data.law.walls_along_db(np.array(metres)))
+    return more
+
+
 def _shadows(
     analysis: Analysis,
     p: Posterior,
@@ -253,9 +268,20 @@ def _visit_at(analysis: Analysis, link: LinkKey, place: NeededPlace) -> int | No
         usual = visit.key.condition in ("", *analysis.conditions[:1])
         if spot is not None and usual:
             stop = Place(lat_deg=spot[0], lon_deg=spot[1])
-            if geodesic(here, stop).distance_m <= SAME_PLACE_M:
+            near_m = min(SAME_PLACE_M, SAME_PLACE_SHARE * visit.distance_m)
+            if geodesic(here, stop).distance_m <= near_m and _same_room(analysis, link, place, i):
                 found.append(i)
     return max(found, key=lambda i: analysis.used[i].sent, default=None)
+
+
+def _same_room(analysis: Analysis, link: LinkKey, place: NeededPlace, visit: int) -> bool:
+    """Tell whether walls cost a place as much as the stop of a visit; so where none are known."""
+    known, own = analysis.site.walls, dict(place.walls_db)
+    if known is None or not own:
+        return True
+    stop = analysis.visits[visit].key.stop
+    at_stop = known.at_stops.get(link.receiver, known.at_stops[""]).get(stop, 0.0)
+    return abs(own.get(link.receiver, next(iter(own.values()))) - at_stop) <= SAME_WALLS_DB
 
 
 def _outside(

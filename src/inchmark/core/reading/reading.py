@@ -100,11 +100,24 @@ def _site(analysis: Analysis) -> SiteReading:
         clip_dbm=analysis.fit.clip_dbm if analysis.fit else None,
         penalties_db=tuple(_mean_penalties(p)),
         frames_per_independent_level=analysis.level_tau,
-        law=p.data.law.kind if p is not None else "",
+        law=p.data.law.name if p is not None else "",
         break_m=analysis.site.break_m,
         noise_dbm=p.data.reference_noise_dbm if p is not None else None,
         condition=analysis.conditions[0] if analysis.conditions else "",
+        wall_factor=summarise(p.wall_factor)
+        if p is not None and p.wall_factor is not None
+        else None,
+        walls_needed_db=_walls_needed_db(analysis),
     )
+
+
+def _walls_needed_db(analysis: Analysis) -> float:
+    """Return what walls cost at the needed distance, along the walked bearings [dB]."""
+    p, needed = analysis.posterior, analysis.site.needed_m
+    if p is None or p.wall_factor is None or needed is None:
+        return 0.0
+    along = float(p.data.law.walls_along_db(np.array(needed)))
+    return float(np.median(p.wall_factor)) * along
 
 
 def _mean_penalties(p: Posterior | None) -> Iterator[tuple[str, Estimate]]:

@@ -54,6 +54,8 @@ class SiteReading:
     break_m: float | None = None
     noise_dbm: float | None = None  # at which thresholds and ranges hold
     condition: str = ""  # in which they hold
+    wall_factor: Estimate | None = None  # what drawn walls cost against what is said of them
+    walls_needed_db: float = 0.0  # of the level at the needed distance, along the walked bearings
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -41,7 +41,7 @@ def link_reading(analysis: Analysis, link: LinkKey) -> LinkReading:
         sent=sum(analysis.visits[i].summary.sent for i in indices),
         heard=heard,
         threshold_dbm=summarise(p.threshold[:, column]) if p is not None and known else None,
-        level_dbm=summarise(p.level[:, column]) if p is not None and shown else None,
+        level_dbm=p.path_db(link, p.data.centre_m) if p is not None and shown else None,
         loss_range_m=reach,
         in_hand_range_m=in_hand_range(analysis, link),
         noise_dbm=_stated_noise_dbm(analysis, link),

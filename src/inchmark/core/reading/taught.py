@@ -24,9 +24,13 @@ class Taught:
 
 
 def losses_of(reading: Reading) -> dict[str, tuple[float, Estimate]]:
-    """Return the distance [m] and the loss there [dB] of each rig whose budget and level are known."""
+    """Return the distance [m] and the loss there [dB] of each rig whose budget and level are known.
+
+    What walls cost there is taken off: the loss is that beside them.
+    """
+    walls = reading.site.walls_needed_db
     return {
-        one.rig: (one.needed.distance_m, _loss(one.reference_dbm, one.needed.level_dbm))
+        one.rig: (one.needed.distance_m, _loss(one.reference_dbm - walls, one.needed.level_dbm))
         for one in reading.rigs
         if one.needed and one.needed.level_dbm and one.reference_dbm is not None
     }

@@ -1,4 +1,7 @@
-"""What other heights and other spots make of the paths to needed places: over terrain, or flat ground."""
+"""What other heights and other spots make of the paths to needed places.
+
+Over terrain or flat ground, and through the walls that are drawn, as the walk found them.
+"""
 
 from __future__ import annotations
 
@@ -11,6 +14,7 @@ from inchmark.core.checks import Floats
 from inchmark.core.deciding.effects import Spots
 from inchmark.core.geodesy import Place, destination, distances_m
 from inchmark.core.propagation.two_ray import GROUNDS, smoothed_two_ray_loss_db
+from inchmark.core.propagation.walls import Walls
 from inchmark.core.terrain import TerrainGrid
 from inchmark.core.terrain_paths import NEAREST_M, losses_from
 from inchmark.plan.adapters.places import FixedEnd, Target
@@ -23,13 +27,17 @@ BEYOND = 0.15  # of its sides, around the places
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Ground:
-    """The places of a study as one rig meets them: where they lie, over what, from which end."""
+    """The places of a study as one rig meets them: where they lie, over what, from which end.
+
+    `walls` are those that the reading counts.
+    """
 
     site: Site | None
     grid: TerrainGrid | None
     end: FixedEnd
     places: Sequence[Target]
     rig: Rig
+    walls: Walls | None = None
 
     @property
     def over_terrain(self) -> bool:
@@ -39,7 +47,8 @@ class Ground:
     @property
     def words(self) -> str:
         """Return over what paths are worked out."""
-        return "over the terrain" if self.over_terrain else "over flat ground, two rays"
+        law = "over the terrain" if self.over_terrain else "over flat ground, two rays"
+        return f"{law}, and through the walls drawn" if self.walls else law
 
     @property
     def metres(self) -> Floats:
@@ -71,6 +80,7 @@ class Ground:
         """Return how receivers elsewhere compare with the fixed end, by the height of their masts [m]."""
         now = self._loss(self.mast_m, self.heights_m)
         lat, lon = self._coordinates
+        behind = self.behind_db(self.end.place, lat, lon)
         masts = np.broadcast_to(height_m, (len(ends),))
         rows = []
         for (at_lat, at_lon), mast in zip(ends, masts, strict=True):
@@ -78,12 +88,17 @@ class Ground:
             away = np.maximum(distances_m(start, lat, lon), NEAREST_M)
             if self.grid is not None and self.over_terrain:
                 loss = self._over(self.grid, start, lat, lon, float(mast), self.heights_m)
-                rows.append((np.zeros(len(away)), now - loss))
+                nearer, gain = np.zeros(len(away)), now - loss
             else:
-                heights = self._flat(away, self.mast_m) - self._flat(away, float(mast))
-                rows.append((10 * np.log10(self.metres / away), heights))
-        nearer, fixed = (np.array(one) for one in zip(*rows, strict=True))
-        return Spots(nearer_db=nearer, fixed_db=np.where(np.isnan(fixed), -200.0, fixed))
+                nearer = 10 * np.log10(self.metres / away)
+                gain = self._flat(away, self.mast_m) - self._flat(away, float(mast))
+            rows.append((nearer, gain, behind - self.behind_db(start, lat, lon)))
+        shorter, fixed, fewer = (np.array(one) for one in zip(*rows, strict=True))
+        return Spots(
+            nearer_db=shorter,
+            fixed_db=np.where(np.isnan(fixed), -200.0, fixed),
+            fewer_walls_db=fewer,
+        )
 
     def moved(self, place: int, radii_m: Sequence[float], bearings: int) -> MovedSpots:
         """Return spots around a place, and what the path from each gains on that from the place."""
@@ -103,11 +118,13 @@ class Ground:
             gain, nearer = np.zeros(len(spots)), 10 * np.log10(one.distance_m / away)
         else:
             gain = nearer = np.zeros(len(spots))
+        own = self.behind_db(start, np.array([centre.lat_deg]), np.array([centre.lon_deg]))
         return MovedSpots(
             metres=[r for r, _ in spots],
             spots=[spot for _, spot in spots],
             nearer_db=nearer,
             fixed_db=np.where(np.isnan(gain), -200.0, gain),
+            fewer_walls_db=own - self.behind_db(start, lat, lon),
         )
 
     def candidates(self) -> list[tuple[float, float]]:
@@ -124,6 +141,12 @@ class Ground:
             return found
         heights = self.grid.height_m(*np.array(found).T)
         return [one for one, known in zip(found, ~np.isnan(heights), strict=True) if known]
+
+    def behind_db(self, start: Place | None, lat: Floats, lon: Floats) -> Floats:
+        """Return what walls cost from an end to places, as they are said (places,) [dB]; 0 without any."""
+        if self.walls is None or start is None:
+            return np.zeros(len(lat))
+        return self.walls.losses_db(start, lat, lon, self.rig.frequency_hz)
 
     @property
     def _coordinates(self) -> tuple[Floats, Floats]:
@@ -181,6 +204,7 @@ class MovedSpots:
     spots: Sequence[Place]
     nearer_db: Floats
     fixed_db: Floats
+    fewer_walls_db: Floats
 
 
 def _widened(degrees: Floats) -> tuple[float, float]:

@@ -14,7 +14,7 @@ from inchmark.core.deciding.receivers import further_receivers, relayed
 from inchmark.core.normal import ndtr
 from inchmark.core.reading.expected import LIKELY
 from inchmark.core.reading.place_draws import PlaceDraws
-from inchmark.decide.figures.ground import Ground
+from inchmark.decide.figures.ground import Ground, MovedSpots
 from inchmark.decide.figures.variants import Variant
 from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.figures.beside import Value
@@ -177,11 +177,11 @@ def _variants(basis: Basis, place: int, changed: Sequence[Variant]) -> Iterator[
 def _moved(basis: Basis, place: int) -> Iterator[Mend]:
     """Yield the nearest spot around the place that holds, or the best of those looked at."""
     found = basis.ground.moved(place, RADII_M, BEARINGS)
-    chances = _elsewhere(basis, place, found.nearer_db, found.fixed_db)
+    chances = _elsewhere(basis, place, found)
     holding = np.flatnonzero(chances >= LIKELY)
     best = int(holding[0]) if len(holding) else int(np.argmax(chances))
     draws = basis.draws
-    slope = draws.exponent * found.nearer_db[best]
+    slope = draws.exponent * found.nearer_db[best] + draws.wall_factor * found.fewer_walls_db[best]
     own = np.random.default_rng(SEED).standard_normal(len(draws.over))
     over = draws.over.copy()
     over[:, place] = draws.typical[:, place] + slope + found.fixed_db[best] + draws.place_db * own
@@ -195,13 +195,14 @@ def _moved(basis: Basis, place: int) -> Iterator[Mend]:
     )  # fmt: skip
 
 
-def _elsewhere(basis: Basis, place: int, nearer_db: Floats, fixed_db: Floats) -> Floats:
+def _elsewhere(basis: Basis, place: int, found: MovedSpots) -> Floats:
     """Return how likely the rule holds at other spots, their shadowing not known (spots,)."""
     draws = basis.draws
-    typical = draws.typical[:, place, None] + draws.exponent[:, None] * nearer_db + fixed_db
+    typical = draws.typical[:, place, None] + draws.exponent[:, None] * found.nearer_db
+    typical = typical + draws.wall_factor[:, None] * found.fewer_walls_db + found.fixed_db
     wanted = draws.wanted_db(basis.loss)[:, None]
-    found: Floats = ndtr((typical - wanted) / draws.place_db[:, None]).mean(axis=0)
-    return found
+    chances: Floats = ndtr((typical - wanted) / draws.place_db[:, None]).mean(axis=0)
+    return chances
 
 
 def _relays(basis: Basis, place: int) -> Iterator[Mend]:

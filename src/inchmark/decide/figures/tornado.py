@@ -21,6 +21,7 @@ NAMES = {
     "places": ("Spread between places", "dB"),
     "frames": ("Spread of frames at a place", "dB"),
     "floor": ("Lost whatever the level", "%"),
+    "walls": ("What walls cost", "times what is said of them"),
     "noise": ("Noise at the fixed end", "dB against the walk"),
     "mast": ("Height of the fixed end", "m"),
 }
@@ -29,6 +30,7 @@ NARROWS = {
     "places": "more stops at different places",
     "frames": "more frames at a stop where some are lost",
     "floor": "more frames close by, where level loses none",
+    "walls": "more stops behind walls, some no farther off than others before them",
     "noise": "logging noise at the fixed end over a day",
     "mast": "measuring the height",
 }
@@ -105,7 +107,7 @@ def _bar(one: Influence, axis: Axis, basis: Basis, reading: Reading | None) -> B
 def _value(item: str, value: float) -> str:
     if item == "floor":
         return percent(value).removesuffix(" %")
-    return number(value, 2 if item == "exponent" else 1, sign=item == "noise")
+    return number(value, 2 if item in ("exponent", "walls") else 1, sign=item == "noise")
 
 
 def _narrows(item: str, letter: str, reading: Reading | None) -> str:

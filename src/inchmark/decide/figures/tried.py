@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from inchmark.core.checks import Floats
 from inchmark.core.deciding.cover import chance_map
 from inchmark.core.deciding.effects import Effect, effect_of, meets_from
-from inchmark.core.geodesy import Place, distances_m
-from inchmark.core.margin_map import MarginMap
+from inchmark.core.geodesy import Place, destination, distances_m
+from inchmark.core.margin_map import Box, MarginMap
 from inchmark.core.reading.expected import LIKELY
 from inchmark.core.reading.place_draws import PlaceDraws
 from inchmark.core.terrain_paths import NEAREST_M, losses_from
@@ -24,7 +24,6 @@ from inchmark.decide.figures.mends import SEED, Basis
 
 UNLIKELY = 1 - LIKELY
 MAP_CELLS = 160  # a side, while something is dragged
-AROUND = 0.35  # of the sides of what is shown, beyond the outermost thing
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,26 +95,34 @@ class TriedPlaces:
 
     def _axes(self, size: int, ends: Sequence[Place]) -> tuple[Floats, Floats]:
         places = self.basis.ground.places
-        lats = [one.lat for one in places if one.lat is not None] + [one.lat_deg for one in ends]
-        lons = [one.lon for one in places if one.lon is not None] + [one.lon_deg for one in ends]
+        spots = [
+            (one.lat, one.lon) for one in places if one.lat is not None and one.lon is not None
+        ]
+        spots += [(one.lat_deg, one.lon_deg) for one in ends]
+        if len(spots) == len(ends):  # a distance without a place: all around the first end
+            metres = float(np.max(self.basis.ground.metres, initial=NEAREST_M))
+            rim = [destination(ends[0], turn, metres) for turn in (0.0, 90.0, 180.0, 270.0)]
+            spots += [(one.lat_deg, one.lon_deg) for one in rim]
         grid = self.basis.ground.grid if self.basis.ground.over_terrain else None
-        south, north = _around(lats, (grid.south_deg, grid.north_deg) if grid else None)
-        west, east = _around(lons, (grid.west_deg, grid.east_deg) if grid else None)
-        return np.linspace(north, south, size), np.linspace(west, east, size)
+        return Box.around(spots, grid).axes(size)
 
     def _chances(self, end: Place, lat: Floats, lon: Floats) -> Floats:
         basis, ground = self.basis, self.basis.ground
         heights = ground.heights_m
         usual = float(np.median(heights))
+        there = (
+            np.array([one.lat or 0.0 for one in ground.places]),
+            np.array([one.lon or 0.0 for one in ground.places]),
+        )
+        walls = {
+            "places_walls": ground.behind_db(ground.end.place, *there),
+            "cells_walls": ground.behind_db(end, lat, lon),
+        }
         if ground.grid is not None and ground.over_terrain and ground.end.place is not None:
             radio = {
                 "frequency_hz": ground.rig.frequency_hz,
                 "polarisation": ground.site.polarisation if ground.site else "vertical",
             }
-            there = (
-                np.array([one.lat or 0.0 for one in ground.places]),
-                np.array([one.lon or 0.0 for one in ground.places]),
-            )
             places = losses_from(
                 ground.grid, ground.end.place, *there,
                 height1_m=ground.mast_m, height2_m=heights, **radio,  # type: ignore[arg-type]
@@ -127,22 +134,15 @@ class TriedPlaces:
             flat = np.zeros(len(lat))
             return chance_map(
                 basis.draws, basis.loss, places_db=places, cells_db=cells,
-                places_decades=np.zeros(len(places)), cells_decades=flat,
+                places_decades=np.zeros(len(places)), cells_decades=flat, **walls,
             )  # fmt: skip
         away = np.maximum(distances_m(end, lat, lon), NEAREST_M)
         gain = float(np.median(ground.raised(self.ground.mast_m)))
         return chance_map(
             basis.draws, basis.loss,
             places_db=np.zeros(len(heights)), cells_db=np.full(len(away), -gain),
-            places_decades=10 * np.log10(ground.metres), cells_decades=10 * np.log10(away),
+            places_decades=10 * np.log10(ground.metres), cells_decades=10 * np.log10(away), **walls,
         )  # fmt: skip
-
-
-def _around(degrees: Sequence[float], inside: tuple[float, float] | None) -> tuple[float, float]:
-    low, high = min(degrees), max(degrees)
-    more = AROUND * max(high - low, 1e-3)
-    low, high = low - more, high + more
-    return (max(low, inside[0]), min(high, inside[1])) if inside else (low, high)
 
 
 def verdict_of(chance: float) -> str:

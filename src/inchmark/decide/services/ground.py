@@ -10,6 +10,7 @@ from inchmark.decide.figures.tried import draws_of
 from inchmark.decide.figures.variants import Variant, variants
 from inchmark.plan.adapters.places import fixed_ends, targets_from
 from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.adapters.walls import walls_of
 from inchmark.plan.models import SitePoint
 from inchmark.plan.services.site import site_of
 from inchmark.read.adapters import KeptReading
@@ -52,7 +53,8 @@ def _basis(study: Study, rig: Rig, kept: KeptReading) -> Basis | None:
     if [one.label for one in nodes] != [one.place for one in served.places]:
         return None  # places were added or moved since: the reading that counts them is on its way
     grid = per_revision(study, "grid", lambda: grid_for(study))
-    ground = Ground(site=site, grid=grid, end=end, places=nodes, rig=rig)
+    walls = walls_of(site) if kept.reading.site.wall_factor else None
+    ground = Ground(site=site, grid=grid, end=end, places=nodes, rig=rig, walls=walls)
     return basis_of(rig, study.loss_share, draws, ground)
 
 

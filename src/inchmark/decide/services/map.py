@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from inchmark.decide.figures.placed import Placed
 from inchmark.plan.drawings.maps import bands_of
+from inchmark.plan.figures.walls import on_map, wall_rows
 from inchmark.studies.models import Study
 
 
@@ -27,6 +28,7 @@ def marks(study: Study, found: Placed) -> dict[str, Any]:
         "rig": found.rig.letter,
         "bands": reverse("decide:places-map", args=[study.pk]),
         "page": reverse("decide:places", args=[study.pk]),
+        "walls": on_map(wall_rows(site.walls_drawn if site else [], found.rig.frequency_hz)),
         "tiles": [site.tiles_url, site.tiles_credit] if site and site.tiles_url else None,
     }
 

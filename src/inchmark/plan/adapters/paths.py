@@ -10,15 +10,18 @@ import numpy as np
 from inchmark.core.alike import alike
 from inchmark.core.link import Link
 from inchmark.core.path_view import PathView, fine_profile, path_view
-from inchmark.core.prediction import LEAST_HEIGHT_M, Surroundings
+from inchmark.core.prediction import EXPONENTS, LEAST_HEIGHT_M, Surroundings
 from inchmark.core.propagation.kept import KeptLaw
 from inchmark.core.terrain import TerrainGrid
 from inchmark.plan.adapters.places import FixedEnd, Target, place_of
 from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M
+from inchmark.plan.adapters.walls import walls_of
 from inchmark.plan.models import Site
 from inchmark.shelf.adapters.ends import sensitivity_of
 from inchmark.shelf.adapters.rigs import reference_dbm
 from inchmark.shelf.models import Antenna, Rig
+
+INDOOR_WORDS = dict(Site.BUILDINGS)
 
 
 def surroundings_of(site: Site | None) -> Surroundings:
@@ -26,12 +29,27 @@ def surroundings_of(site: Site | None) -> Surroundings:
     if site is None:
         return Surroundings()
     kept = _kept_law(site) if site.model == "kept" else None
-    found = alike(Surroundings, site, walked=None, kept=kept)
+    found = alike(Surroundings, site, walked=None, kept=kept, walls=walls_of(site))
     return replace(found, shadowing_db=kept.shadowing_db) if kept else found
 
 
 def _kept_law(site: Site) -> KeptLaw | None:
     return alike(KeptLaw, site.surrounding) if site.surrounding else None
+
+
+def law_words(around: Surroundings) -> str:
+    """Return by which law paths are predicted, for the words “by …”."""
+    walls = around.walls
+    law = {
+        "log_distance": f"an exponent of {EXPONENTS[around.openness]:g} from 1 m on",
+        "free_space": "free space",
+        "two_ray": f"two rays over flat {around.ground}",
+        "terrain": "free space and delta-Bullington over the terrain",
+        "indoor": "free space" if walls else f"P.1238 inside {INDOOR_WORDS[around.building]}",
+        "kept": f"what was walked in {around.kept.name}" if around.kept else "",
+    }[around.model]
+    count = len(walls.walls) if walls else 0
+    return f"{law} and {count} wall{'' if count == 1 else 's'} drawn" if count else law
 
 
 Profile = tuple[np.ndarray, np.ndarray]

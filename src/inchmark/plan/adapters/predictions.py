@@ -27,6 +27,7 @@ from inchmark.plan.adapters.paths import (
     surroundings_of,
 )
 from inchmark.plan.adapters.places import FixedEnd, Target, targets_from
+from inchmark.plan.adapters.walls import OnTheWay
 from inchmark.plan.models import Site, SitePoint, Stop
 from inchmark.shelf.models import Rig
 
@@ -69,7 +70,9 @@ def predictions(
     around = around or surroundings_of(site)
     over = around.model == "terrain" and around.walked is None
     profiles = profiles_of(targets, fixed, grid) if over else [None] * len(targets)
-    columns = list(_columns(targets, rigs, around, profiles, fixed))
+    walls = around.walls if around.wall_factor else None
+    on_way = OnTheWay(walls=walls, fixed=fixed, targets=targets) if walls else None
+    columns = list(_columns(targets, rigs, around, profiles, fixed, on_way))
     return [
         StopCells(stop=target, cells=[column[i] for column in columns])
         for i, target in enumerate(targets)
@@ -107,14 +110,20 @@ def _columns(
     around: Surroundings,
     profiles: Sequence[Profile | None],
     fixed: FixedEnd,
+    on_way: OnTheWay | None,
 ) -> Iterator[list[RigAtStop]]:
     """Yield a rig's cells at all targets; rigs alike in heights and frequency share their paths."""
     known: dict[object, PathPredictions] = {}
+    crossed = on_way.words() if on_way else []
     for rig in rigs:
         own = around.for_rig(rig.letter)
         key = rig.fixed_height_m, rig.height_m, rig.frequency_hz, is_magnetic(rig), own.walked
         if key not in known:
-            known[key] = predict_paths(_paths(targets, rig, around, profiles, fixed), own)
+            paths = _paths(targets, rig, around, profiles, fixed)
+            if on_way:
+                walls_db = on_way.losses_db(rig.frequency_hz)
+                paths = replace(paths, walls_db=walls_db, crossed=crossed)
+            known[key] = predict_paths(paths, own)
         losses = known[key].loss_db
         stops = predict_stops(link_of(rig), losses, shadowing_db=around.shadowing_db)
         yield [

@@ -89,6 +89,7 @@ class OnMap:
     features: SiteFeatures | None
     drawn: SiteMap | None
     nodes: Sequence[StopCells]  # the needed places as one rig reaches them
+    walls: Sequence[list[Any]] = ()  # name, points, what a crossing costs [dB]
     next_place: OnRoute | None = None  # where to stand next, as the walk says
     next_why: str = ""
 
@@ -118,6 +119,8 @@ def map_data(study: Study, found: OnMap) -> dict[str, Any]:
         "contours": found.terrain.contours if found.terrain else [],
         "bands": found.drawn.bands if found.drawn else [],
         "features": found.features.features if found.features else [],
+        "walls": found.walls,
+        "wall": reverse("plan:wall-add", args=[study.pk]),
         "tiles": [site.tiles_url, site.tiles_credit] if site and site.tiles_url else None,
     }
 

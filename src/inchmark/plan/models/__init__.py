@@ -3,6 +3,7 @@
 from inchmark.plan.models.design import Acknowledgement, Design, SiteMap
 from inchmark.plan.models.site import Site, SiteFeatures, Terrain
 from inchmark.plan.models.stops import SitePoint, Stop
+from inchmark.plan.models.walls import SiteWall
 
 __all__ = [
     "Acknowledgement",
@@ -11,6 +12,7 @@ __all__ = [
     "SiteFeatures",
     "SiteMap",
     "SitePoint",
+    "SiteWall",
     "Stop",
     "Terrain",
 ]

@@ -131,6 +131,7 @@ class SiteMap(models.Model):
     bands = models.JSONField(default=list)  # [from share, to share, [rings of [lat, lon]]]
     revision = models.PositiveIntegerField(default=0)  # of the study it was made from
     problem = models.CharField(max_length=200, blank=True)
+    words = models.CharField(max_length=200, blank=True)  # by which law it was drawn
 
     objects = DesignQuerySet.as_manager()
 

@@ -1,10 +1,13 @@
 """The site: the fixed end and how paths from it are predicted, features, terrain."""
 
+from functools import cached_property
+
 from django.core.validators import RegexValidator
 from django.db import models
 from django.db.models import Q
 
 from inchmark.pages.bounds import bounded
+from inchmark.plan.models.walls import SiteWall
 from inchmark.shelf.models import Surrounding
 from inchmark.studies.models import Study
 
@@ -94,6 +97,12 @@ class Site(models.Model):
 
     def __str__(self) -> str:
         return self.fixed_name or "fixed end"
+
+    @cached_property
+    def walls_drawn(self) -> list[SiteWall]:
+        """Return the walls of the site; no question where it is known that there are none."""
+        known_bare = getattr(self, "has_walls", True) is False
+        return [] if known_bare else list(SiteWall.objects.filter(study_id=self.study_id))
 
 
 class SiteFeatures(models.Model):

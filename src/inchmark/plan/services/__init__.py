@@ -1,6 +1,6 @@
 """Verbs of the plan: site and stops, terrain, design."""
 
-from inchmark.plan.services import design, features, maps, points, terrain
+from inchmark.plan.services import design, features, maps, points, terrain, walls
 from inchmark.plan.services.site import (
     StopsRead,
     add_places_file,
@@ -24,4 +24,5 @@ __all__ = [
     "save_stop",
     "site_of",
     "terrain",
+    "walls",
 ]

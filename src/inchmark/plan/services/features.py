@@ -1,4 +1,7 @@
-"""Verbs on the features of a site's map: keep those of a file, take them off, stand them up."""
+"""Verbs on the features of a site's map: keep those of a file, take them off, stand them up.
+
+Walls of the file are kept as walls.
+"""
 
 from __future__ import annotations
 
@@ -10,6 +13,7 @@ from inchmark.formats.cover import cover_on
 from inchmark.formats.features import read_features
 from inchmark.plan.adapters.terrain import COVER_HEIGHTS_M, grid_of
 from inchmark.plan.models import SiteFeatures, Terrain
+from inchmark.plan.services import walls
 from inchmark.studies.models import Study
 from inchmark.studies.services import touch
 
@@ -23,7 +27,10 @@ def keep_features(study: Study, data: bytes, name: str) -> SiteFeatures:
     UnreadableFileError
         The file holds none.
     """
-    found = [[one.kind, one.name, one.rings, one.cover] for one in read_features(data)]
+    read = read_features(data)
+    drawn = [one for one in read if one.wall is None]
+    found = [[one.kind, one.name, one.rings, one.cover] for one in drawn]
+    walls.keep_walls_of_file(study, [one for one in read if one.wall is not None])
     kept, _ = SiteFeatures.objects.update_or_create(
         study=study, defaults={"name": name[-200:], "features": found}
     )
@@ -35,6 +42,7 @@ def keep_features(study: Study, data: bytes, name: str) -> SiteFeatures:
 def remove_features(study: Study) -> None:
     """Take the features off."""
     SiteFeatures.objects.filter(study=study).delete()
+    walls.keep_walls_of_file(study, [])
     stand_on_terrain(study)
 
 

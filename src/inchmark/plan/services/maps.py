@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from procrastinate.contrib.django import app
 
-from inchmark.core.margin_map import best_map
-from inchmark.plan.adapters.paths import link_of, surroundings_of
+from inchmark.core.geodesy import destination
+from inchmark.core.margin_map import Box, best_law_map, best_map
+from inchmark.plan.adapters.paths import law_words, link_of, surroundings_of
 from inchmark.plan.adapters.places import FixedEnd, fixed_ends
 from inchmark.plan.adapters.terrain import grid_of
 from inchmark.plan.drawings.maps import bands_of
-from inchmark.plan.models import Design, Site, SiteMap, Stop, Terrain
+from inchmark.plan.models import Design, Site, SiteMap, SiteWall, Stop, Terrain
 from inchmark.plan.services.site import save_stop, site_of
 from inchmark.shelf.models import Rig
 from inchmark.studies.models import Study
 
 SIZE = 512
+TERRAIN = "terrain"
+LONE_M = 500.0  # shown around a fixed end that nothing else is known of
 TELL_EVERY = 0.05  # of the cells
 
 
@@ -27,11 +32,14 @@ def queue_map(study: Study, rig: Rig) -> SiteMap:
     Raises
     ------
     ValidationError
-        There is no terrain, or the fixed end has no coordinates.
+        The fixed end has no coordinates, or terrain is wanted and there is none.
     """
     site = site_of(study)
-    if not Terrain.objects.filter(study=study).exists():
-        raise ValidationError("Bring a terrain file first; the map is drawn over it.")
+    over_terrain = site is not None and site.model == TERRAIN
+    if over_terrain and not Terrain.objects.filter(study=study).exists():
+        raise ValidationError(
+            "Bring a terrain file first, since paths are predicted over terrain; or choose another way of predicting them at the fixed end."
+        )
     if not any(end.place for end in ends_of(study, site)):
         raise ValidationError("Give the fixed end coordinates first.")
     SiteMap.objects.filter(study=study, rig=rig).delete()
@@ -51,9 +59,11 @@ def draw_map(map_id: int, *, size: int = SIZE) -> None:
     if drawn is None:
         return
     study, site = drawn.study, site_of(drawn.study)
-    terrain = Terrain.objects.filter(study=study).first()
+    terrain = None
+    if site is not None and site.model == TERRAIN:
+        terrain = Terrain.objects.filter(study=study).first()
     ends = [end for end in ends_of(study, site) if end.place]
-    if terrain is None or site is None or not ends:
+    if site is None or not ends or (site.model == TERRAIN and terrain is None):
         _fail(drawn, "The terrain or the fixed end's place was taken away meanwhile.")
         return
     rig = study.rigs.with_parts().get(pk=drawn.rig_id)
@@ -65,13 +75,33 @@ def draw_map(map_id: int, *, size: int = SIZE) -> None:
             SiteMap.objects.filter(pk=map_id).update(done=share, state=Design.RUNNING)
 
     links = [(end.place, link_of(rig, end)) for end in ends if end.place]
+    around = surroundings_of(site)
     try:
-        grid, around = grid_of(terrain), surroundings_of(site)
-        found = best_map(grid, links, around, size=size, progress=tell)
+        if terrain is not None:
+            found = best_map(grid_of(terrain), links, around, size=size, progress=tell)
+        else:
+            found = best_law_map(_box(study, ends), links, around, size=size, progress=tell)
     except ValueError as wrong:
         _fail(drawn, f"Not drawn: {wrong}.")
         return
-    SiteMap.objects.filter(pk=map_id).update(state=Design.DONE, done=1.0, bands=bands_of(found))
+    SiteMap.objects.filter(pk=map_id).update(
+        state=Design.DONE, done=1.0, bands=bands_of(found), words=law_words(around)
+    )
+
+
+def _box(study: Study, ends: Sequence[FixedEnd]) -> Box:
+    """Return what a map without terrain shows: all that has coordinates, and the needed distance."""
+    places = [end.place for end in ends if end.place]
+    spots = [(one.lat_deg, one.lon_deg) for one in places]
+    spots += study.stops.filter(lat__isnull=False).values_list("lat", "lon")
+    spots += study.points.values_list("lat", "lon")
+    for line in SiteWall.objects.filter(study=study).values_list("points", flat=True):
+        spots += [(lat, lon) for lat, lon in line]
+    metres = study.needed_m or (0.0 if len(spots) > 1 else LONE_M)
+    if metres:
+        around = [destination(places[0], turn, metres) for turn in (0.0, 90.0, 180.0, 270.0)]
+        spots += [(one.lat_deg, one.lon_deg) for one in around]
+    return Box.around(spots)
 
 
 def _fail(drawn: SiteMap, problem: str) -> None:

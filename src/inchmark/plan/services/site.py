@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.db.models import ProtectedError
+from django.db.models import Exists, OuterRef, ProtectedError
 
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.formats.frame_log.lines import BadLine
@@ -15,7 +15,7 @@ from inchmark.formats.stops import StopRow, read_stops
 from inchmark.pages.bulk import check_row
 from inchmark.plan.adapters.places import place_of
 from inchmark.plan.adapters.stops import geodesic_m
-from inchmark.plan.models import Site, Stop
+from inchmark.plan.models import Site, SiteWall, Stop
 from inchmark.studies.models import Removed, Study
 from inchmark.studies.services import touch
 from inchmark.studies.services.undo import take_away
@@ -44,7 +44,9 @@ class StopsRead:
 
 def site_of(study: Study) -> Site | None:
     """Return where the fixed end stands, None where nobody has said."""
-    return Site.objects.filter(study=study).select_related("surrounding").first()
+    walls = SiteWall.objects.filter(study=OuterRef("study"))
+    rows = Site.objects.filter(study=study).select_related("surrounding")
+    return rows.annotate(has_walls=Exists(walls)).first()
 
 
 @transaction.atomic

@@ -1,5 +1,6 @@
 """The site from above."""
 
+from dataclasses import replace
 from functools import partial
 
 from django.contrib.auth.decorators import login_required
@@ -19,6 +20,7 @@ from inchmark.plan.adapters.terrain import grid_for
 from inchmark.plan.adapters.walked import around_of
 from inchmark.plan.drawings.maps import OnMap, map_data, tiles_origin
 from inchmark.plan.figures.stops import measured_stops
+from inchmark.plan.figures.walls import on_map, wall_rows
 from inchmark.plan.forms import FeaturesForm, MoveForm
 from inchmark.plan.models import Design, SiteFeatures, SiteMap, SitePoint, Stop, Terrain
 from inchmark.shelf.adapters.rigs import rigs_of
@@ -46,29 +48,32 @@ def _map(
     asked = request.GET.get("rig", "")
     rig = next((one for one in rigs if one.letter == asked), rigs[0] if rigs else None)
     whole = not wants_part(request)
-    on_map, ends = _on_map(study, rig, whole=whole)
-    drawn, site = on_map.drawn, on_map.site
+    found, ends = _on_map(study, rig, whole=whole)
+    drawn, site = found.drawn, found.site
+    walls = wall_rows(site.walls_drawn if site else [], rig.frequency_hz if rig else None)
+    found = replace(found, walls=on_map(walls))
     context = {
         "study": study,
         "room": "plan",
         "page": "map",
         "site": site,
-        "stops": measured_stops(on_map.stops, site),
+        "stops": measured_stops(found.stops, site),
         "receivers": ends[1:],
-        "nodes": on_map.nodes,
-        "next_place": on_map.next_place,
-        "next_words": place_words(on_map.next_place),
-        "next_why": on_map.next_why,
+        "nodes": found.nodes,
+        "next_place": found.next_place,
+        "next_words": place_words(found.next_place),
+        "next_why": found.next_why,
         "walked": around_of(study, site).walked,
-        "terrain": on_map.terrain,
-        "features": on_map.features,
+        "terrain": found.terrain,
+        "walls": walls,
+        "features": found.features,
         "features_form": features_form or FeaturesForm(),
         "rigs": rigs,
         "rig": rig,
         "drawn": drawn,
         "busy": bool(drawn and drawn.state in (Design.WAITING, Design.RUNNING)),
         "stale": bool(drawn and drawn.revision < study.revision),
-        "data": map_data(study, on_map) if whole else None,
+        "data": map_data(study, found) if whole else None,
     }
     response = page_or_part(
         request, "plan/map.html", "plan/_map_state.html", context, status=status

@@ -7,6 +7,7 @@ from django.contrib.auth.decorators import login_required
 from django.forms import ModelForm
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from inchmark.formats.errors import UnreadableFileError
@@ -111,11 +112,17 @@ def _save(request: HttpRequest, study: Study, form: StopForm) -> HttpResponse:
 
 
 def place_form(
-    request: HttpRequest, study: Study, form: ModelForm, *, title: str, noun: str
+    request: HttpRequest,
+    study: Study,
+    form: ModelForm,
+    *,
+    title: str,
+    noun: str,
+    page: str = "stops",
 ) -> HttpResponse:
-    """Show the form of a stop or another place."""
-    context = {"study": study, "room": "plan", "page": "stops", "form": form}
-    context |= {"title": title, "noun": noun}
+    """Show the form of a stop, another place or a wall; it belongs to a page of the plan."""
+    context = {"study": study, "room": "plan", "page": page, "form": form}
+    context |= {"title": title, "noun": noun, "back": reverse(f"plan:{page}", args=[study.pk])}
     return render(request, "plan/place_form.html", context, status=422 if form.is_bound else 200)
 
 

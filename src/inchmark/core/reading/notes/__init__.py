@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from inchmark.core.reading.analysis import Analysis
-from inchmark.core.reading.notes import comparisons, conditions, counts, disturbed, model, ranges
+from inchmark.core.reading.notes import (
+    comparisons,
+    conditions,
+    counts,
+    disturbed,
+    laws,
+    model,
+    ranges,
+)
 from inchmark.core.reading.notes import stops as stops_
 from inchmark.core.reading.result import CAUTION, FACT, GOOD, Note
 
@@ -14,6 +22,7 @@ MAKERS = (
     *disturbed.MAKERS,
     *model.MAKERS,
     *stops_.MAKERS,
+    *laws.MAKERS,
     *counts.MAKERS,
 )  # in the order of what they change in the answer
 ORDER = (CAUTION, FACT, GOOD)

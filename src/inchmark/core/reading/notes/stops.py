@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
 
-from inchmark.core.link_model.law import GROUND, SLOPE, TERRAIN, TWO_SLOPES
 from inchmark.core.reading.analysis import Analysis
 from inchmark.core.reading.laws import break_matters
 from inchmark.core.reading.links import positions_by_stop
 from inchmark.core.reading.measured import StopFacts
+from inchmark.core.reading.notes.laws import law_words, other_laws
 from inchmark.core.reading.positions import WalkedTo, walked_to
-from inchmark.core.reading.ranges import deciding
 from inchmark.core.reading.result import FACT, Note
 from inchmark.core.reading.rules import (
     DOUBTFUL_DB,
@@ -23,14 +21,7 @@ from inchmark.core.reading.rules import (
     USUAL_EXPONENT,
     WANTED_SPREAD_EXPONENT,
 )
-from inchmark.core.wording import decibels, distance, listed, number, percent, plural
-
-LAW_WORDS = {
-    SLOPE: "one slope",
-    TWO_SLOPES: "two slopes that meet there",
-    GROUND: "the loss over flat ground",
-    TERRAIN: "the loss over the terrain, each stop by its own path",
-}
+from inchmark.core.wording import decibels, distance, listed, number, plural
 
 
 def distance_doubtful(analysis: Analysis) -> Iterator[Note]:
@@ -80,7 +71,7 @@ def ground_break(analysis: Analysis) -> Iterator[Note]:
             code="terrain_known",
             kind=FACT,
             title="The terrain of the paths is known",
-            text=f"This walk is read with {LAW_WORDS[p.data.law.kind]}{_other_laws(analysis)}{bends}",
+            text=f"This walk is read with {law_words(p.data.law)}{other_laws(analysis)}{bends}",
             remedy="plan",
         )
         return
@@ -90,26 +81,9 @@ def ground_break(analysis: Analysis) -> Iterator[Note]:
         code="ground_break",
         kind=FACT,
         title=f"The ground begins to cancel at {distance(at)}",
-        text=f"By heights and frequency (4 h1 h2 / wavelength); beyond it levels fall faster. This walk is read with {LAW_WORDS[p.data.law.kind]}{_other_laws(analysis)}",
+        text=f"By heights and frequency (4 h1 h2 / wavelength); beyond it levels fall faster. This walk is read with {law_words(p.data.law)}{other_laws(analysis)}",
         remedy="plan",
     )
-
-
-def _other_laws(analysis: Analysis) -> str:
-    """Return how likely each law is, and what each alone would make of the ranges."""
-    if analysis.laws is None or len(analysis.laws.fits) < 2:
-        return "."
-    parts = []
-    for fitted, weight in zip(analysis.laws.fits, analysis.laws.weights, strict=True):
-        again = replace(analysis, fit=fitted, laws=None, memo={})
-        ranges = [
-            f"{rig} {distance(reach.estimate)}"
-            for rig in analysis.rigs
-            if (reach := deciding(again, rig).reach)
-        ]
-        words = LAW_WORDS[fitted.posterior.data.law.kind]
-        parts.append(f"{words} {percent(weight)}" + (f" ({', '.join(ranges)})" if ranges else ""))
-    return f", and its ranges are mixed over the laws by how likely each is: {'; '.join(parts)}."
 
 
 def _doubts(facts: StopFacts, metres: float, slope: float) -> list[str]:

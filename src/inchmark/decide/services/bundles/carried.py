@@ -15,6 +15,7 @@ from inchmark.plan.models import (
     SiteFeatures,
     SiteMap,
     SitePoint,
+    SiteWall,
     Stop,
     Terrain,
 )
@@ -76,6 +77,7 @@ CARRIED: dict[Kind, str] = {
     CurrentTrace: "study",
     Site: "study",
     SiteFeatures: "study",
+    SiteWall: "study",
     Terrain: "study",
     Stop: "study",
     SitePoint: "study",
@@ -102,6 +104,7 @@ BEFORE_A_WALK = {
     for kind in CARRIED
     if kind._meta.app_label in ("shelf", "plan") and kind is not Acknowledgement
 }
+SINCE = {SiteWall}  # kinds that bundles of an older version do not have
 FRAMES = Frame  # by the million: as rows of their own
 LEFT: dict[Kind, str] = {
     Membership: "people belong to an installation",

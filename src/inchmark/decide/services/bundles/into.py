@@ -11,6 +11,7 @@ from django.db import DatabaseError, connection, models, transaction
 from inchmark.decide.services.bundles.carried import (
     CARRIED,
     FRAMES,
+    SINCE,
     USER,
     Kind,
     fields_of,
@@ -103,6 +104,8 @@ class _Taking:
         if self.data.get("frame_columns") != FRAME_COLUMNS:
             raise UnreadableFileError("its frames have other columns than this installation’s")
         rows = self.data.get("rows")
+        if isinstance(rows, dict):
+            rows = {name_of(kind): [] for kind in SINCE} | rows
         if not isinstance(rows, dict) or set(rows) != set(self.numbers):
             raise UnreadableFileError("study.json does not hold the kinds of rows a study has")
         if not all(isinstance(one, list) for one in rows.values()):
@@ -244,12 +247,14 @@ def _clean(made: models.Model, where: str) -> None:
 
 
 def _stands(field: Any, made: models.Model) -> bool:
-    """Tell whether a field needs no look: bytes, what may be nothing, JSON nobody has filled."""
+    """Tell whether a field needs no look: bytes, what may be nothing, JSON that may stay unfilled."""
     value = getattr(made, field.attname)
     if value is None and field.null:
         return True
     empty = value in (None, "", [], {})
-    return isinstance(field, models.BinaryField) or (isinstance(field, models.JSONField) and empty)
+    return isinstance(field, models.BinaryField) or (
+        isinstance(field, models.JSONField) and empty and field.has_default()
+    )
 
 
 def _check_depth(value: Any, where: str, depth: int = 0) -> None:

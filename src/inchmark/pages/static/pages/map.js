@@ -1,5 +1,7 @@
 // The site from above: what the server computed, drawn by Leaflet; dragging a stop asks the server.
 
+import { showWalls, sign, wallPen } from "./map-parts.js";
+
 const data = JSON.parse(document.getElementById("map-data").textContent);
 const said = document.getElementById("map-said");
 const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value
@@ -9,9 +11,10 @@ const places = [
   ...(data.fixed ? [data.fixed.slice(0, 2)] : []),
   ...[...data.stops, ...data.points].map((one) => one.slice(2, 4)),
   ...(data.next ? [data.next.slice(0, 2)] : []),
+  ...data.walls.flatMap(([, points]) => points),
 ];
 const map = L.map("site-map", { attributionControl: Boolean(data.tiles), zoomSnap: 0.5 });
-map.fitBounds(L.latLngBounds(places).pad(0.25), { maxZoom: 18 });
+map.fitBounds(L.latLngBounds(places).pad(0.25), { maxZoom: data.walls.length ? 22 : 18 });
 L.control.scale({ imperial: false }).addTo(map);
 
 if (data.tiles) {
@@ -19,18 +22,30 @@ if (data.tiles) {
   const text = document.createElement("span");
   text.textContent = credit;
   map.attributionControl.setPrefix(false);
-  L.tileLayer(address, { attribution: text.innerHTML, maxZoom: 19 }).addTo(map).once("tileerror", () => {
+  L.tileLayer(address, { attribution: text.innerHTML, maxNativeZoom: 19, maxZoom: 24 }).addTo(map).once("tileerror", () => {
     said.textContent = "The tile server does not answer; the map goes on without its pictures.";
   });
 }
 
+const pen = wallPen(map, data.wall, document.getElementById("map-wall"), said);
+
 map.on("click", ({ latlng }) => {
+  if (pen.on) {
+    pen.add(latlng);
+    return;
+  }
   const there = `lat=${latlng.lat.toFixed(6)}&lon=${latlng.lng.toFixed(6)}`;
   const list = document.createElement("p");
   Object.entries(data.add).forEach(([words, address]) => {
     const link = Object.assign(document.createElement("a"), { href: `${address}?${there}`, textContent: words });
     list.append(link, document.createElement("br"));
   });
+  const wall = Object.assign(document.createElement("button"), { type: "button", className: "link", textContent: "A wall begins here" });
+  wall.addEventListener("click", () => {
+    map.closePopup();
+    pen.begin(latlng);
+  });
+  list.append(wall);
   L.popup().setLatLng(latlng).setContent(list).openOn(map);
 });
 
@@ -58,12 +73,7 @@ data.features.forEach(([kind, name, rings, cover]) => {
   }
 });
 
-function sign(label, kind) {
-  const words = document.createElement("span");
-  words.textContent = label; // never as HTML: names are typed by people
-  const wide = Math.max(24, 9 * label.length + 8);
-  return L.divIcon({ className: `map-sign map-${kind}`, html: words, iconSize: [wide, 26], iconAnchor: [wide / 2, 26] });
-}
+showWalls(map, data.walls);
 
 if (data.fixed) {
   const [lat, lon, name] = data.fixed;

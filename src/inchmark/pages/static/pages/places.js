@@ -1,16 +1,18 @@
 // Needed places from above: what is dragged goes to the server as part of the address, and what it says is drawn.
 
+import { showWalls, sign } from "./map-parts.js";
+
 const data = JSON.parse(document.getElementById("places-data").textContent);
 const said = document.getElementById("map-said");
 const map = L.map("site-map", { attributionControl: Boolean(data.tiles), zoomSnap: 0.5 });
 const spots = [data.fixed, ...data.receivers, ...data.places.map((one) => one.slice(2, 4))].filter(Boolean);
-map.fitBounds(L.latLngBounds(spots.map((one) => one.slice(0, 2))).pad(0.2), { maxZoom: 17 });
+map.fitBounds(L.latLngBounds(spots.map((one) => one.slice(0, 2))).pad(0.2), { maxZoom: data.walls.length ? 22 : 17 });
 L.control.scale({ imperial: false }).addTo(map);
 if (data.tiles) {
   const credit = document.createElement("span");
   credit.textContent = data.tiles[1];
   map.attributionControl.setPrefix(false);
-  L.tileLayer(data.tiles[0], { attribution: credit.innerHTML, maxZoom: 19 }).addTo(map);
+  L.tileLayer(data.tiles[0], { attribution: credit.innerHTML, maxNativeZoom: 19, maxZoom: 24 }).addTo(map);
 }
 
 const shapes = { holds: "✓", open: "?", short: "!" };
@@ -18,13 +20,6 @@ const shading = L.layerGroup().addTo(map);
 const receivers = data.receivers.map(([lat, lon]) => L.latLng(lat, lon));
 let fixed = null;
 let drawing = 0;
-
-function sign(label, kind) {
-  const words = document.createElement("span");
-  words.textContent = label; // never as HTML: names are typed by people
-  const wide = Math.max(24, 9 * label.length + 8);
-  return L.divIcon({ className: `map-sign map-${kind}`, html: words, iconSize: [wide, 26], iconAnchor: [wide / 2, 26] });
-}
 
 function query() {
   const asked = new URLSearchParams(location.search);
@@ -77,6 +72,7 @@ function receiver(i) {
   movable(receivers[i], sign(`R${i + 1}`, "receiver"), `Receiver ${i + 1}, tried`, (at) => { receivers[i] = at; });
 }
 
+showWalls(map, data.walls);
 const nodes = Object.fromEntries(data.places.map(([label, name, lat, lon, verdict]) => {
   const node = L.marker([lat, lon], { icon: sign(`${label} ${shapes[verdict]}`, `node ${verdict}`), title: `${label} ${name}` });
   return [label, node.addTo(map)];
