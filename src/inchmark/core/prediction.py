@@ -202,7 +202,7 @@ def predict_paths(paths: Paths, site: Surroundings) -> PathPredictions:
         names[rows], base[rows] = _base(model, paths, site, rows)
     return PathPredictions(
         base_db=base,
-        cover_db=_covers(covers, depth, paths),
+        cover_db=covers_db(covers, depth, paths),
         walls_db=walls_db,
         paths=paths,
         names=names.tolist(),
@@ -270,7 +270,8 @@ def _indoors(
     return f"Indoors, {coefficient:.0f} dB a decade", loss
 
 
-def _covers(covers: Sequence[str], depth: Floats, paths: Paths) -> Floats:
+def covers_db(covers: Sequence[str], depth: Floats, paths: Paths) -> Floats:
+    """Return what covers of the far ends cost (paths,), each with the depth of its wood [dB, m]."""
     found = np.zeros(len(covers))
     height = np.broadcast_to(np.maximum(paths.height2_m, LEAST_HEIGHT_M), found.shape)
     for cover in set(covers) - {""}:

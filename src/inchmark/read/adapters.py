@@ -16,12 +16,13 @@ from inchmark.core.reading.measured import MeasuredVisit
 from inchmark.core.reading.result import Reading
 from inchmark.core.reading.rules import BEST, RangeRules
 from inchmark.core.reading.taught import losses_of
-from inchmark.core.reading.walled import losses_to_spots, wall_facts
+from inchmark.core.reading.walled import wall_facts
 from inchmark.core.wording import distance, number, percent
 from inchmark.formats.stored import Stored
+from inchmark.plan.adapters.needed import covered_stops, needed_places
 from inchmark.plan.adapters.next_stop import Wanted, place_for, place_words
 from inchmark.plan.adapters.places import fixed_ends, site_facts, targets_from
-from inchmark.plan.adapters.stops import stop_facts, stops_of
+from inchmark.plan.adapters.stops import stops_of
 from inchmark.plan.adapters.terrain import grid_for
 from inchmark.plan.adapters.terrain_law import losses_to_places, terrain_facts
 from inchmark.plan.adapters.walls import walls_of
@@ -87,7 +88,7 @@ def walked_of(study: Study, visits: Iterable[MeasuredVisit]) -> Walked:
     units, stops = units_by_rig(study), list(study.stops.all())
     around = site_facts(study, site, rigs)
     terrain = terrain_facts(site, stops, grid_for(study), around)
-    visits, facts = tuple(visits), {stop.label: stop_facts(stop, site) for stop in stops}
+    visits, facts = tuple(visits), covered_stops(stops, rigs, site)
     seen = {one.key.stop for one in visits}
     walls, left = wall_facts(
         walls_of(site),
@@ -128,33 +129,11 @@ def needed_of(
         return _anywhere(study), None
     nodes = list(study.points.filter(kind=SitePoint.NODE))
     end = fixed_ends(site, [])[0]
-    paths = (
-        losses_to_places(end, nodes, grid_for(study), walked.site) if walked.site.terrain else {}
-    )
-    targets = targets_from(nodes, end)
-    spots = [(float(one.lat or 0.0), float(one.lon or 0.0)) for one in targets]
-    found = [
-        NeededPlace(
-            name=one.label,
-            spot=spot,
-            distance_m=one.distance_m,
-            path_db=paths.get(one.pk),
-            walls_db=behind,
-        )
-        for one, spot, behind in zip(targets, spots, _walls_to(site, walked, spots), strict=True)
-    ]
-    return tuple(found) or _anywhere(study), (site.lat, site.lon)
-
-
-def _walls_to(
-    site: Site, walked: Walked, spots: list[tuple[float, float]]
-) -> list[tuple[tuple[str, float], ...]]:
-    """Return what walls cost to each place by receiver [dB]; nothing where the reading leaves them out."""
-    walls = walls_of(site) if walked.site.walls else None
-    if walls is None:
-        return [()] * len(spots)
-    frequency = walked.site.frequency_hz or 1e9  # no wall follows it where they count without it
-    return losses_to_spots(walls, walked.site.receivers, spots, frequency)
+    grid = grid_for(study)
+    paths = losses_to_places(end, nodes, grid, walked.site) if walked.site.terrain else {}
+    rigs, targets = list(study.rigs.with_parts()), targets_from(nodes, end)
+    found = needed_places(targets, rigs, site, walked.site, end, grid, paths)
+    return found or _anywhere(study), (site.lat, site.lon)
 
 
 def _anywhere(study: Study) -> tuple[NeededPlace, ...]:

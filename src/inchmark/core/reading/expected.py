@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from inchmark.core.interval import Estimate
 from inchmark.core.wording import percent
@@ -16,6 +17,8 @@ class NeededPlace:
 
     `path_db` is the loss of its own path over terrain and at its own height [dB], where known;
     `walls_db` what drawn walls cost on it as they are said, from each receiver by its name [dB].
+    `cover` is what covers it, `cover_db` what that and floors between cost each rig, and `height_db` what
+    its own height costs against the one walked with, where it has one [dB].
     Without a spot it is any place so far from the fixed end.
     """
 
@@ -24,6 +27,10 @@ class NeededPlace:
     distance_m: float
     path_db: float | None = None
     walls_db: tuple[tuple[str, float], ...] = ()
+    cover: str = ""
+    cover_db: Mapping[str, float] = field(default_factory=dict)
+    height_db: Mapping[str, float] = field(default_factory=dict)
+    unlike: tuple[str, ...] = ()  # in what else it lies outside what was walked
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

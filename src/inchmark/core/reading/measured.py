@@ -41,7 +41,8 @@ class MeasuredVisit:
 class StopFacts:
     """How a stop's distance [m] was measured: method, +- [m], and the geodesic beside it [m].
 
-    `spot` is latitude and longitude [degrees].
+    `spot` is latitude and longitude [degrees]; `cover` what covers it, `cover_db` what that and floors
+    between cost each rig [dB].
     """
 
     name: str = ""
@@ -50,6 +51,8 @@ class StopFacts:
     plus_minus_m: float | None = None
     geodesic_m: float | None = None
     spot: tuple[float, float] | None = None
+    cover: str = ""
+    cover_db: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

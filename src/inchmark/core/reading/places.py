@@ -24,15 +24,9 @@ from inchmark.core.reading.analysis import SEED, Analysis
 from inchmark.core.reading.expected import NeededPlace, PlaceReading, Served
 from inchmark.core.reading.links import metres_from
 from inchmark.core.reading.place_draws import PlaceDraws, counted
+from inchmark.core.reading.place_paths import outside, own_way_db, visit_at
 from inchmark.core.reading.ranges import Deciding
 
-SAME_PLACE_M, SAME_PLACE_SHARE = (
-    10.0,
-    0.1,
-)  # a place so near a stop, or in so much of its way, is it
-SAME_WALLS_DB = 1.0  # more between them, and another room is meant
-BESIDE = 1.05  # times the farthest stop, or a share of the nearest: still as far as walked
-TURNED_DEG = 45.0  # from every bearing walked: a direction the walk did not see
 JITTER = 1e-9
 NEAREST_M = 0.1
 ANYWHERE_M = 1e12  # from every stop: what was walked says nothing of its shadowing
@@ -45,8 +39,8 @@ def served_places(
     fixed: tuple[float, float] | None,
 ) -> list[Served]:
     """Return each rig's places, by the link it is judged by."""
-    outside = [_outside(analysis, one, fixed) for one in places]
-    return [_of_rig(analysis, rig, one.link, places, outside) for rig, one in by.items()]
+    reasons = [outside(analysis, one, fixed) for one in places]
+    return [_of_rig(analysis, rig, one.link, places, reasons) for rig, one in by.items()]
 
 
 def _of_rig(
@@ -54,19 +48,19 @@ def _of_rig(
     rig: str,
     link: LinkKey,
     places: Sequence[NeededPlace],
-    outside: Sequence[tuple[str, ...]],
+    reasons: Sequence[tuple[str, ...]],
 ) -> Served:
     p, told = analysis.posterior, analysis.threshold_known(link) and analysis.slope_known()
     if p is None or not told or not places:
         bare = tuple(
             PlaceReading(place=one.name, distance_m=one.distance_m, extrapolated=why)
-            for one, why in zip(places, outside, strict=True)
+            for one, why in zip(places, reasons, strict=True)
         )
         return Served(rig=rig, places=bare, count=None)
     drawn = _Drawn.of(analysis, p, link, places)
     return Served(
         rig=rig,
-        places=tuple(drawn.reading(i, outside[i]) for i in range(len(places))),
+        places=tuple(drawn.reading(i, reasons[i]) for i in range(len(places))),
         count=counted(drawn.meets),
         drawn=drawn.small.kept(),
     )
@@ -91,18 +85,17 @@ class _Drawn:
         random = np.random.default_rng(SEED)
         margin = analysis.margin_db(p, link)
         away = [_to_receiver_m(analysis, link, one) for one in places]
-        own_paths = [_own_path_db(p, metres, one) for metres, one in zip(away, places, strict=True)]
         typical = np.stack(
             [
-                margin - p.loss_db(metres) - more - _own_walls_db(p, link, metres, place)
-                for metres, more, place in zip(away, own_paths, places, strict=True)
+                margin - p.loss_db(metres) - own_way_db(analysis, p, link, metres, place)
+                for metres, place in zip(away, places, strict=True)
             ],
             axis=1,
         )
         over = typical + _shadows(analysis, p, link, places, random)
         own = np.sqrt(p.spreads.sigma_e**2 + p.spreads.sigma_t**2)
         over = over + own[:, None] * random.standard_normal(over.shape)
-        visits = [_visit_at(analysis, link, one) for one in places]
+        visits = [visit_at(analysis, link, one) for one in places]
         for i, visit in enumerate(visits):
             found = analysis.in_hand_db(visit) if visit is not None else None
             if found is None:
@@ -189,23 +182,6 @@ def _to_receiver_m(analysis: Analysis, link: LinkKey, place: NeededPlace) -> flo
     return max(geodesic(start, end).distance_m, NEAREST_M)
 
 
-def _own_path_db(p: Posterior, metres: float, place: NeededPlace) -> float:
-    """Return what a place's own path loses beyond the curve of the walk [dB]; heard by the fixed end."""
-    if place.path_db is None or metres != place.distance_m:
-        return 0.0
-    return p.data.law.own_path_db(place.path_db, metres, p.data.centre_m)
-
-
-def _own_walls_db(p: Posterior, link: LinkKey, metres: float, place: NeededPlace) -> Floats | float:
-    """Return what walls on a place's own way cost beyond those along the walk's bearings (D,) [dB]."""
-    walls = dict(place.walls_db)
-    if p.wall_factor is None or not walls:
-        return 0.0
-    own = walls.get(link.receiver, next(iter(walls.values())))
-    more: Floats = p.wall_factor * (own - p.data.law.walls_along_db(np.array(metres)))
-    return more
-
-
 def _shadows(
     analysis: Analysis,
     p: Posterior,
@@ -254,58 +230,3 @@ def _alike(first: Floats, second: Floats, length_m: float) -> Floats:
     if length_m <= 0:
         return np.asarray(apart < 1e-6, dtype=np.float64)
     return np.asarray(np.exp(-apart / length_m), dtype=np.float64)
-
-
-def _visit_at(analysis: Analysis, link: LinkKey, place: NeededPlace) -> int | None:
-    """Return the visit of a link at the stop a place is, that with the most frames."""
-    if place.spot is None:
-        return None  # a distance is no place: frames of one stop do not stand for all around it
-    here = Place(lat_deg=place.spot[0], lon_deg=place.spot[1])
-    found = []
-    for i in analysis.indices_of(link):
-        visit = analysis.visits[i]
-        spot = getattr(analysis.stops.get(visit.key.stop), "spot", None)
-        usual = visit.key.condition in ("", *analysis.conditions[:1])
-        if spot is not None and usual:
-            stop = Place(lat_deg=spot[0], lon_deg=spot[1])
-            near_m = min(SAME_PLACE_M, SAME_PLACE_SHARE * visit.distance_m)
-            if geodesic(here, stop).distance_m <= near_m and _same_room(analysis, link, place, i):
-                found.append(i)
-    return max(found, key=lambda i: analysis.used[i].sent, default=None)
-
-
-def _same_room(analysis: Analysis, link: LinkKey, place: NeededPlace, visit: int) -> bool:
-    """Tell whether walls cost a place as much as the stop of a visit; so where none are known."""
-    known, own = analysis.site.walls, dict(place.walls_db)
-    if known is None or not own:
-        return True
-    stop = analysis.visits[visit].key.stop
-    at_stop = known.at_stops.get(link.receiver, known.at_stops[""]).get(stop, 0.0)
-    return abs(own.get(link.receiver, next(iter(own.values()))) - at_stop) <= SAME_WALLS_DB
-
-
-def _outside(
-    analysis: Analysis, place: NeededPlace, fixed: tuple[float, float] | None
-) -> tuple[str, ...]:
-    """Return in what a place lies outside what was walked."""
-    found, d = [], analysis.distances_m
-    if not len(d):  # nothing was walked yet that a place could lie outside of
-        return ()
-    if place.distance_m > BESIDE * d[-1]:
-        found.append("farther than any stop")
-    if place.distance_m < d[0] / BESIDE:
-        found.append("nearer than any stop")
-    if fixed is None or place.spot is None:
-        return tuple(found)
-    start = Place(lat_deg=fixed[0], lon_deg=fixed[1])
-    spots = [one.spot for one in analysis.stops.values() if one.spot]
-    walked = [_azimuth(start, spot) for spot in spots if spot != fixed]
-    if walked:
-        own = _azimuth(start, place.spot)
-        if min(abs((own - one + 180) % 360 - 180) for one in walked) > TURNED_DEG:
-            found.append("in a direction that was not walked")
-    return tuple(found)
-
-
-def _azimuth(start: Place, spot: tuple[float, float]) -> float:
-    return geodesic(start, Place(lat_deg=spot[0], lon_deg=spot[1])).azimuth_deg

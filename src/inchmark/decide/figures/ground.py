@@ -29,7 +29,8 @@ BEYOND = 0.15  # of its sides, around the places
 class Ground:
     """The places of a study as one rig meets them: where they lie, over what, from which end.
 
-    `walls` are those that the reading counts.
+    `walls` are those that the reading counts; `cover_db` is what covers each place beyond what covered
+    the stops walked to, on average (places,) [dB].
     """
 
     site: Site | None
@@ -38,6 +39,7 @@ class Ground:
     places: Sequence[Target]
     rig: Rig
     walls: Walls | None = None
+    cover_db: Floats | float = 0.0
 
     @property
     def over_terrain(self) -> bool:
@@ -141,6 +143,14 @@ class Ground:
             return found
         heights = self.grid.height_m(*np.array(found).T)
         return [one for one, known in zip(found, ~np.isnan(heights), strict=True) if known]
+
+    def own_height_db(self, usual_m: float) -> Floats:
+        """Return what each place's own height costs against a usual one over flat ground (places,) [dB]."""
+        usual = np.full(len(self.places), usual_m)
+        found: Floats = self._flat(self.metres, self.mast_m) - self._flat(
+            self.metres, self.mast_m, usual
+        )
+        return found
 
     def behind_db(self, start: Place | None, lat: Floats, lon: Floats) -> Floats:
         """Return what walls cost from an end to places, as they are said (places,) [dB]; 0 without any."""

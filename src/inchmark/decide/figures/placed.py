@@ -25,13 +25,14 @@ RECEIVERS = 3
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlacedRow:
-    """A place: how likely the rule holds now and as tried, and what it lacks [dB]."""
+    """A place: how likely the rule holds now and as tried, what it lacks [dB], what was not walked."""
 
     place: Target
     chance: float
     tried: float
     verdict: str
     lacks: str
+    outside: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,7 +93,7 @@ def placed(
     """Return the page of a rig's places; the place asked for, or the weakest, is looked at."""
     with_tried = TriedPlaces(basis=basis, tried=tried)
     rows = sorted(
-        _rows(basis, with_tried.effect), key=lambda one: (one.tried, -one.place.distance_m)
+        _rows(basis, with_tried.effect, reading), key=lambda one: (one.tried, -one.place.distance_m)
     )
     looked_at = next((one for one in rows if one.place.label == asked), rows[0] if rows else None)
     revision = (basis.rig.pk, id(basis))
@@ -119,7 +120,9 @@ def placed(
     )
 
 
-def _rows(basis: Basis, effect: Effect) -> list[PlacedRow]:
+def _rows(basis: Basis, effect: Effect, reading: Reading | None) -> list[PlacedRow]:
+    served = (one for one in (reading.served if reading else ()) if one.rig == basis.rig.letter)
+    outside = {place.place: place.extrapolated for one in served for place in one.places}
     return [
         PlacedRow(
             place=one,
@@ -127,6 +130,7 @@ def _rows(basis: Basis, effect: Effect) -> list[PlacedRow]:
             tried=effect.chances[i],
             verdict=verdict_of(effect.chances[i]),
             lacks=_lacks(needed_gain_db(basis.draws, basis.loss, i)),
+            outside=listed(list(outside.get(one.label, ()))) if outside.get(one.label) else "",
         )
         for i, one in enumerate(basis.ground.places)
     ]

@@ -133,14 +133,14 @@ class TriedPlaces:
             )  # fmt: skip
             flat = np.zeros(len(lat))
             return chance_map(
-                basis.draws, basis.loss, places_db=places, cells_db=cells,
+                basis.draws, basis.loss, places_db=places + ground.cover_db, cells_db=cells,
                 places_decades=np.zeros(len(places)), cells_decades=flat, **walls,
             )  # fmt: skip
         away = np.maximum(distances_m(end, lat, lon), NEAREST_M)
         gain = float(np.median(ground.raised(self.ground.mast_m)))
         return chance_map(
             basis.draws, basis.loss,
-            places_db=np.zeros(len(heights)), cells_db=np.full(len(away), -gain),
+            places_db=ground.own_height_db(usual) + ground.cover_db, cells_db=np.full(len(away), -gain),
             places_decades=10 * np.log10(ground.metres), cells_decades=10 * np.log10(away), **walls,
         )  # fmt: skip
 

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from inchmark.core.budget import EndName
+from inchmark.core.checks import Floats
 from inchmark.core.reading.measured import TO_CARRIED
 from inchmark.decide.figures.ground import Ground
 from inchmark.decide.figures.mends import Basis, basis_of
 from inchmark.decide.figures.tried import draws_of
 from inchmark.decide.figures.variants import Variant, variants
-from inchmark.plan.adapters.places import fixed_ends, targets_from
+from inchmark.plan.adapters.own_paths import cover_costs_db
+from inchmark.plan.adapters.places import Target, fixed_ends, target_of, targets_from
 from inchmark.plan.adapters.terrain import grid_for
 from inchmark.plan.adapters.walls import walls_of
-from inchmark.plan.models import SitePoint
+from inchmark.plan.models import Site, SitePoint
 from inchmark.plan.services.site import site_of
 from inchmark.read.adapters import KeptReading
 from inchmark.read.services import current_reading
@@ -54,8 +58,30 @@ def _basis(study: Study, rig: Rig, kept: KeptReading) -> Basis | None:
         return None  # places were added or moved since: the reading that counts them is on its way
     grid = per_revision(study, "grid", lambda: grid_for(study))
     walls = walls_of(site) if kept.reading.site.wall_factor else None
-    ground = Ground(site=site, grid=grid, end=end, places=nodes, rig=rig, walls=walls)
+    ground = Ground(
+        site=site,
+        grid=grid,
+        end=end,
+        places=nodes,
+        rig=rig,
+        walls=walls,
+        cover_db=_covers(study, kept, nodes, rig, site),
+    )
     return basis_of(rig, study.loss_share, draws, ground)
+
+
+def _covers(
+    study: Study, kept: KeptReading, nodes: list[Target], rig: Rig, site: Site | None
+) -> Floats:
+    """Return what covers each place beyond what covered the stops walked to, on average [dB]."""
+    walked = {one.stop for one in kept.reading.visits if one.rig == rig.letter}
+    stops = [target_of(one, one.distance_m) for one in study.stops.filter(label__in=walked)]
+    own, seen = (
+        np.array([one.get(rig.letter, 0.0) for one in cover_costs_db(ones, [rig], site)])
+        for ones in (nodes, stops)
+    )
+    found: Floats = own - (seen.mean() if len(seen) else 0.0)
+    return found
 
 
 def sender_of(study: Study, rig: Rig) -> EndName:

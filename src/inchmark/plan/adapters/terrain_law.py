@@ -104,7 +104,17 @@ def _smoothed(curve: Floats) -> Floats:
 
 
 def _losses(profiles: Sequence[Profile], facts: SiteFacts) -> Floats:
-    """Return free space and delta-Bullington over profiles [dB]; those of one length together."""
+    heights = np.full(len(profiles), facts.carried_height_m)
+    return losses_over(profiles, facts.fixed_height_m or 0.0, heights, facts.frequency_hz or 1e9)
+
+
+def losses_over(
+    profiles: Sequence[Profile], fixed_m: float, heights_m: Floats, frequency_hz: float
+) -> Floats:
+    """Return free space and delta-Bullington over profiles [dB]; those of one length together.
+
+    Antenna heights above the ground, of the common end and of each other end [m].
+    """
     found = np.zeros(len(profiles))
     lengths = np.array([len(d) for d, _ in profiles])
     for length in np.unique(lengths):
@@ -113,9 +123,9 @@ def _losses(profiles: Sequence[Profile], facts: SiteFacts) -> Floats:
         diffracted = delta_bullington(
             d,
             np.array([profiles[i][1] for i in rows]),
-            height1_m=np.full(len(rows), facts.fixed_height_m),
-            height2_m=np.full(len(rows), facts.carried_height_m),
-            frequency_hz=facts.frequency_hz or 1e9,
+            height1_m=np.full(len(rows), fixed_m),
+            height2_m=heights_m[rows],
+            frequency_hz=frequency_hz,
         )
-        found[rows] = free_space_loss_db(d[:, -1], facts.frequency_hz or 1e9) + diffracted.loss_db
+        found[rows] = free_space_loss_db(d[:, -1], frequency_hz) + diffracted.loss_db
     return found

@@ -36,7 +36,7 @@ def free_labels(study: Study, kind: str) -> Iterator[str]:
 
 @transaction.atomic
 def save_point(study: Study, point: SitePoint) -> SitePoint:
-    """Keep a receiver or a needed place; a receiver changes what maps show.
+    """Keep a receiver or a needed place; what is read and drawn follows it.
 
     Raises
     ------
@@ -49,8 +49,7 @@ def save_point(study: Study, point: SitePoint) -> SitePoint:
     point.label = point.label or next_label(study, point.kind)
     point.full_clean()
     point.save()
-    if point.kind == SitePoint.RECEIVER:
-        touch(study)
+    touch(study)
     return point
 
 
@@ -71,10 +70,9 @@ def move_point(point: SitePoint, lat: float, lon: float) -> float | None:
 @transaction.atomic
 def remove_point(point: SitePoint) -> Removed:
     """Take a receiver or needed place off the site."""
-    study, kind = point.study, point.kind
+    study = point.study
     removed = take_away(point, f"{point.get_kind_display().capitalize()} {point.label}", study)
-    if kind == SitePoint.RECEIVER:
-        touch(study)
+    touch(study)
     return removed
 
 
@@ -110,7 +108,7 @@ def add_points_file(study: Study, data: bytes, name: str, kind: str) -> StopsRea
     if study.points.count() + len(fresh) > MOST_POINTS:
         raise ValidationError(f"A study has {MOST_POINTS} places at most. Bring fewer.")
     SitePoint.objects.bulk_create(fresh, batch_size=BATCH)
-    if fresh and kind == SitePoint.RECEIVER:
+    if fresh:
         touch(study)
     refused = len([one for one in bad if one.number == 0])
     return StopsRead(added=len(fresh), known=len(rows) - len(fresh) - refused, bad=bad)

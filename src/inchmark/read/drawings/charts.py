@@ -352,4 +352,5 @@ def _slope_words(reading: Reading) -> str:
     if exponent is None:
         return ""
     places = f" · places ±{decibels(spread.estimate, sign=False)}" if spread else ""
-    return f"slope {number(10 * exponent.estimate)} dB per ×10{places}"
+    beside = " beside walls" if reading.site.wall_factor else ""
+    return f"slope {number(10 * exponent.estimate)} dB per ×10{beside}{places}"
