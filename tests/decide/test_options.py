@@ -5,8 +5,8 @@ import re
 import pytest
 from django.urls import reverse
 
-from inchmark.decide.figures.options import COMPUTED, FEED_FIXED, PARTLY, WALKED
-from inchmark.decide.services.options import allowed_of, options_for
+from inchmark.decide.figures.options import COMPUTED, FEED_FIXED, PARTLY, POWER, WALKED, count_of
+from inchmark.decide.services.options import allowed_of, options_for, walked_with_draws, without
 from inchmark.read.services import make_reading
 from inchmark.shelf.adapters.parts import feed_figures
 from inchmark.shelf.models import Module, Setting
@@ -37,7 +37,18 @@ def test_every_combination_stands_with_how_far_it_was_walked(reader, shelved):
     assert {one.basis for one in found} >= {WALKED, PARTLY, COMPUTED}
     assert any(one.stands_out for one in found)
     assert len(
-        {(o.module, o.setting, o.antenna, o.fixed_antenna, o.fixed_feed, o.battery) for o in found}
+        {
+            (
+                o.module,
+                o.setting,
+                o.antenna,
+                o.fixed_antenna,
+                o.fixed_feed,
+                o.battery,
+                round(o.power_dbm, 1),
+            )
+            for o in found
+        }
     ) == len(found)
     html = page(reader, shelved)
     assert f"{len(found)} options" in html
@@ -97,3 +108,29 @@ def test_weights_order_options_say_what_they_hang_on_and_hide_none(reader, shelv
     html = page(reader, shelved, "?weight-life=much")
     assert "Weight of battery: “much” is no number from 0 to 100." in html
     assert "By these weights" not in html
+
+
+def test_powers_in_between_are_options_of_their_own_within_module_and_limit(reader, shelved):
+    allowed = allowed_of(shelved)
+    plain = options_for(shelved, allowed, [])
+    found = options_for(shelved, without(allowed, [], [2.0, 8.0, 30.0]), [])
+    assert len(found) > len(plain)
+    low = [one for one in found if one.power_dbm == 2.0 and POWER in one.not_walked]
+    own = {
+        (o.setting, o.antenna, o.fixed_antenna, o.fixed_feed, o.battery): o
+        for o in found
+        if POWER not in o.not_walked
+    }
+    for one in low[:50]:
+        high = own[one.setting, one.antenna, one.fixed_antenna, one.fixed_feed, one.battery]
+        assert one.gain_db == pytest.approx(high.gain_db - (high.power_dbm - 2.0), abs=1e-6)
+        assert one.expected <= high.expected
+    assert not any(one.power_dbm == 30.0 for one in found)
+    most = without(allowed, [], [2.0, 8.0, 30.0])
+    assert len(found) <= count_of(walked_with_draws(shelved), most)
+    html = page(reader, shelved, "?powers=2, 25 mW; 30 dBm")
+    assert "No option at 30 dBm" in html
+    assert "not the power" in html
+    assert "Powers: “loud” is not" in page(reader, shelved, "?powers=loud")
+    many = ",".join(map(str, range(13)))
+    assert "13 are typed; 12 are the most" in page(reader, shelved, f"?powers={many}")

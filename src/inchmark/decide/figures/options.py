@@ -18,8 +18,10 @@ from inchmark.core.wording import listed
 from inchmark.decide.figures.variants import (
     OFF_BAND,
     gain_db,
+    power_of,
     with_antenna,
     with_fixed_feed,
+    with_power,
     with_setting,
     within_limits,
 )
@@ -30,7 +32,8 @@ from inchmark.shelf.figures.limits import duty_of, legal_checks
 from inchmark.shelf.models import Antenna, Battery, Feed, Rig, Setting
 
 WALKED, PARTLY, COMPUTED = "walked", "partly walked", "computed"
-SETTING, AT_NODE = "setting", "antenna at the node"
+SETTING, POWER, AT_NODE = "setting", "power", "antenna at the node"
+SAME_DB = 0.05  # a power so near to another is that power
 AT_FIXED, FEED_FIXED = "antenna at the fixed end", "feed at the fixed end"
 MOST = 40_000  # options at once; more are said to be too many
 
@@ -43,6 +46,7 @@ class Allowed:
     antennas: Sequence[Antenna]
     batteries: Sequence[Battery]
     feeds: Sequence[Feed] = ()
+    powers_dbm: Sequence[float] = ()  # of the sender, beside that of the rig or its limit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,7 +69,7 @@ class Option:
     fixed_antenna: str
     fixed_feed: str
     battery: str
-    power_dbm: float
+    power_dbm: float  # of the sender
     gain_db: float
     in_hand_db: float
     served: Estimate
@@ -92,7 +96,7 @@ class Option:
 
 @dataclass(frozen=True, slots=True)
 class _Pair:
-    """A setting and an antenna at the node, within the limits."""
+    """A setting, a power of the sender and an antenna at the node, within the limits."""
 
     rig: Rig
     gain_db: float
@@ -115,9 +119,35 @@ class _End:
 
 def count_of(walked: Sequence[Walked], allowed: Allowed) -> int:
     """Return how many options there would be at most."""
-    per = (len(allowed.settings) + 1) * (len(allowed.antennas) + 1) ** 2
-    per *= len(allowed.feeds) + 1
-    return len(walked) * per * max(len(allowed.batteries), 1)
+    return sum(_count(one.rig, allowed) for one in walked)
+
+
+def _count(rig: Rig, allowed: Allowed) -> int:
+    nodes = len(_fitting(rig, allowed.antennas, rig.antenna_part_id)) + 1
+    ends = len(_fitting(rig, allowed.antennas, rig.fixed_antenna_part_id)) + 1
+    powers = len(_given(rig, allowed.powers_dbm)) + 1
+    settings = len(_near(rig, allowed.settings)) + 1
+    per_end = ends * (len(allowed.feeds) + 1) * max(len(allowed.batteries), 1)
+    return settings * nodes * powers * per_end
+
+
+def _near(rig: Rig, settings: Sequence[Setting]) -> list[Setting]:
+    """Return other settings of a rig's module near its frequency."""
+    return [
+        row
+        for row in settings
+        if row.module_id == rig.module_part_id
+        and row.pk != rig.setting_part_id
+        and abs(row.frequency_hz / rig.frequency_hz - 1) < 0.05
+    ]
+
+
+def _given(rig: Rig, powers: Sequence[float]) -> list[float]:
+    """Return the powers that a rig's module gives [dBm]."""
+    module = rig.module_part
+    if module is None:
+        return []
+    return [one for one in powers if module.power_low_dbm <= one <= module.power_high_dbm]
 
 
 def options_of(
@@ -129,12 +159,19 @@ def options_of(
         for option in _of_rig(one, allowed, loss, region):
             key = (
                 option.module, option.setting, option.antenna, option.fixed_antenna,
-                option.fixed_feed, option.battery,
+                option.fixed_feed, option.battery, f"{option.power_dbm:.1f}",
             )  # fmt: skip
             known = found.get(key)
             if known is None or _nearness(option) < _nearness(known):
                 found[key] = option
     return _marked(list(found.values()))
+
+
+def idle_powers(options: Sequence[Option], powers: Sequence[float]) -> str:
+    """Return the powers that no option has, in words; empty where each has one."""
+    used = [one.power_dbm for one in options]
+    idle = [power for power in powers if all(abs(power - own) > SAME_DB for own in used)]
+    return listed([f"{one:g} dBm" for one in idle]) if idle and options else ""
 
 
 def _nearness(one: Option) -> tuple[int, float]:
@@ -168,30 +205,36 @@ def _of_rig(one: Walked, allowed: Allowed, loss: float, region: str) -> Iterator
 
 
 def _pairs(one: Walked, allowed: Allowed, region: str) -> Iterator[_Pair]:
-    """Yield settings with antennas at the node, each within the limits."""
+    """Yield settings with antennas at the node and powers, each within the limits."""
     rig = one.rig
-    near = [
-        row
-        for row in allowed.settings
-        if row.module_id == rig.module_part_id
-        and row.pk != rig.setting_part_id
-        and abs(row.frequency_hz / rig.frequency_hz - 1) < 0.05
-    ]
-    for setting in (None, *near):
+    for setting in (None, *_near(rig, allowed.settings)):
         set_so = rig if setting is None else with_setting(rig, setting)
         for antenna in (None, *_fitting(rig, allowed.antennas, rig.antenna_part_id)):
             made = set_so if antenna is None else with_antenna(set_so, antenna, EndName.CARRIED)
-            made, _ = within_limits(made, one.sender, region)
-            check = legal_checks(made, region)[0 if one.sender is EndName.CARRIED else 1]
-            changed = tuple(
-                name for name, part in ((SETTING, setting), (AT_NODE, antenna)) if part is not None
-            )
             part = antenna or rig.antenna_part
-            yield _Pair(
-                rig=made, gain_db=gain_db(rig, made, one.sender), changed=changed,
-                allowed=check.fits, why="" if check.fits else "beyond a limit",
-                antenna_price=part.price if part else None,
-            )  # fmt: skip
+            changed = [
+                name for name, part in ((SETTING, setting), (AT_NODE, antenna)) if part is not None
+            ]
+            for i, at_power in enumerate(_at_powers(made, one.sender, allowed.powers_dbm, region)):
+                check = legal_checks(at_power, region)[0 if one.sender is EndName.CARRIED else 1]
+                yield _Pair(
+                    rig=at_power, gain_db=gain_db(rig, at_power, one.sender),
+                    changed=(*changed, *([POWER] if i else [])),
+                    allowed=check.fits, why="" if check.fits else "beyond a limit",
+                    antenna_price=part.price if part else None,
+                )  # fmt: skip
+
+
+def _at_powers(rig: Rig, sender: EndName, powers: Sequence[float], region: str) -> Iterator[Rig]:
+    """Yield a rig at its own power or its limit, and at others that its module gives and the limit allows."""
+    first, _ = within_limits(rig, sender, region)
+    yield first
+    own = power_of(first, sender)
+    best = legal_checks(first, region)[0 if sender is EndName.CARRIED else 1].best
+    most = own + best.left_db if best is not None else own
+    for power in _given(rig, powers):
+        if power <= most + SAME_DB and abs(power - own) > SAME_DB:
+            yield with_power(first, sender, power)
 
 
 def _ends(one: Walked, allowed: Allowed) -> Iterator[_End]:
@@ -257,7 +300,7 @@ def _option(
         beside=one.rig.letter, module=pair.rig.module, setting=pair.rig.setting,
         antenna=pair.rig.antenna, fixed_antenna=end.antenna, fixed_feed=end.feed,
         battery=battery.name if battery else "–",
-        power_dbm=pair.rig.power_dbm, gain_db=pair.gain_db + end.gain_db,
+        power_dbm=power_of(pair.rig, one.sender), gain_db=pair.gain_db + end.gain_db,
         in_hand_db=float(told.in_hand_db[i]),
         served=Estimate(*(float(x[i]) for x in (told.served, told.served_low, told.served_high))),
         expected=float(told.expected[i]), share=float(told.share[i]), airtime_s=air,

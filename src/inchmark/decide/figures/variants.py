@@ -93,17 +93,27 @@ def _why(best: object) -> str:
 
 def within_limits(rig: Rig, sender: EndName, region: str) -> tuple[Rig, str]:
     """Return a rig with its sender's power taken back to the limit, and that in words."""
-    field = "power_dbm" if sender is EndName.CARRIED else "fixed_power_dbm"
     check = legal_checks(rig, region)[0 if sender is EndName.CARRIED else 1]
     best = check.best
     if best is None or best.power_fits:
         return rig, ""
-    power = getattr(rig, field) + best.left_db
+    power = power_of(rig, sender) + best.left_db
     if power < LEAST_POWER_DBM:
         return rig, ""
-    lower = copy(rig)
-    setattr(lower, field, power)
+    lower = with_power(rig, sender, power)
     return lower, f", at {number(power, 1)} dBm to stay within {best.limit.band}"
+
+
+def power_of(rig: Rig, sender: EndName) -> float:
+    """Return the power of the end that sends [dBm]."""
+    return float(rig.power_dbm if sender is EndName.CARRIED else rig.fixed_power_dbm)
+
+
+def with_power(rig: Rig, sender: EndName, power_dbm: float) -> Rig:
+    """Return a copy of a rig whose sending end has another power [dBm]."""
+    other = copy(rig)
+    setattr(other, "power_dbm" if sender is EndName.CARRIED else "fixed_power_dbm", power_dbm)
+    return other
 
 
 Made = tuple[str, str, Rig, float | None]
@@ -112,14 +122,13 @@ Made = tuple[str, str, Rig, float | None]
 def _powers(rig: Rig, sender: EndName, region: str) -> Iterator[Made]:
     """Yield the rig at as much power as its module gives and the limits allow."""
     module = rig.module_part
-    field = "power_dbm" if sender is EndName.CARRIED else "fixed_power_dbm"
     best = legal_checks(rig, region)[0 if sender is EndName.CARRIED else 1].best
     if module is None or best is None:
         return
-    most = min(module.power_high_dbm, getattr(rig, field) + best.left_db)
-    if most >= getattr(rig, field) + WORTH_DB:
-        more = copy(rig)
-        setattr(more, field, most)
+    own = power_of(rig, sender)
+    most = min(module.power_high_dbm, own + best.left_db)
+    if most >= own + WORTH_DB:
+        more = with_power(rig, sender, most)
         yield "power", f"power {number(most, 1)} dBm", more, 0.0
 
 

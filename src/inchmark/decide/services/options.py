@@ -39,8 +39,8 @@ def names_of(allowed: Allowed) -> list[tuple[str, str]]:
     return [(f"{kind}-{one.pk}", one.name) for kind, rows in kinds for one in rows]
 
 
-def without(allowed: Allowed, left_out: Sequence[str]) -> Allowed:
-    """Return what is allowed without what the user left out, like “antenna-3”."""
+def without(allowed: Allowed, left_out: Sequence[str], powers: Sequence[float] = ()) -> Allowed:
+    """Return what is allowed without what the user left out, like “antenna-3”, and with powers [dBm]."""
 
     def kept(kind: str, rows: Sequence[Any]) -> list[Any]:
         return [one for one in rows if f"{kind}-{one.pk}" not in left_out]
@@ -50,6 +50,7 @@ def without(allowed: Allowed, left_out: Sequence[str]) -> Allowed:
         antennas=kept("antenna", allowed.antennas),
         batteries=kept("battery", allowed.batteries),
         feeds=kept("feed", allowed.feeds),
+        powers_dbm=tuple(powers),
     )
 
 
@@ -72,7 +73,7 @@ def options_for(study: Study, allowed: Allowed, left_out: Sequence[str]) -> list
     def make() -> list[Option]:
         return options_of(walked, allowed, loss=study.loss_share, region=study.region)
 
-    asked = tuple(sorted(left_out))
+    asked = tuple(sorted(left_out)), tuple(allowed.powers_dbm)
     return per_revision(study, "options", make, kept.row.pk if kept else 0, asked)
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+import re
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_GET
 
 from inchmark.decide.figures.option_columns import BY_KEY, COLUMNS, Filters, ordered
-from inchmark.decide.figures.options import MOST, count_of
+from inchmark.decide.figures.options import MOST, count_of, idle_powers
 from inchmark.decide.figures.weighing import MOST as MOST_WEIGHT
 from inchmark.decide.figures.weighing import WEIGHED, weights_over
 from inchmark.decide.services.options import (
@@ -20,11 +21,13 @@ from inchmark.decide.services.options import (
     walked_with_draws,
     without,
 )
+from inchmark.formats.quantities import read_power_dbm
 from inchmark.pages.parts import page_or_part
 from inchmark.people.services.rates import at_most
 from inchmark.studies.access import study_for
 
 SHOWN = 60
+MOST_POWERS, LONGEST = 12, 200  # powers, and characters of them
 
 
 @require_GET
@@ -36,7 +39,8 @@ def options(request: HttpRequest, study_id: int) -> HttpResponse:
     asked = request.GET
     offered = allowed_of(study)
     left_out = [one for one in asked.getlist("without") if len(one) < 40][:500]
-    allowed = without(offered, left_out)
+    powers, no_powers = _powers(request)
+    allowed = without(offered, left_out, powers)
     walked = walked_with_draws(study)
     count = count_of(walked, allowed)
     found = options_for(study, allowed, left_out) if count <= MOST else []
@@ -78,9 +82,26 @@ def options(request: HttpRequest, study_id: int) -> HttpResponse:
         "y": y,
         "chart": chart_of(kept, x, y),
         "filters": filters,
-        "problems": [*problems, *unread],
+        "idle_powers": idle_powers(found, powers),
+        "powers": asked.get("powers", "")[:LONGEST],
+        "problems": [*problems, *unread, *no_powers],
     }
     return page_or_part(request, "decide/options.html", "decide/_options.html", context)
+
+
+def _powers(request: HttpRequest) -> tuple[list[float], list[str]]:
+    """Return the powers that were typed [dBm], and sentences on those that cannot be read."""
+    found: list[float] = []
+    typed = re.split(r"[;,]", request.GET.get("powers", "")[:LONGEST])
+    for one in filter(None, (part.strip() for part in typed)):
+        try:
+            found.append(round(read_power_dbm(one), 2))
+        except ValueError as wrong:
+            return [], [f"Powers: {wrong}"]
+    powers = list(dict.fromkeys(found))
+    if len(powers) > MOST_POWERS:
+        return [], [f"Powers: {len(powers)} are typed; {MOST_POWERS} are the most."]
+    return powers, []
 
 
 def _weights(request: HttpRequest) -> tuple[dict[str, float], list[str]]:
