@@ -8,16 +8,22 @@ import zipfile
 import pytest
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import models
 from django.urls import reverse
 
 from inchmark.cli import main
-from inchmark.decide.services.bundles.carried import CARRIED, FRAMES, LEFT
+from inchmark.decide.services.bundles.carried import CARRIED, FRAMES, LEFT, fields_of
 from inchmark.decide.services.bundles.into import take_bundle
 from inchmark.decide.services.bundles.out import write_bundle
+from inchmark.decide.services.bundles.shapes import SHAPES
 from inchmark.demo.services import load_demo
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.learn.models import Practice
+from inchmark.plan.models import SiteWall
+from inchmark.plan.services.features import keep_features
+from inchmark.plan.services.walls import save_wall
 from inchmark.read.services import make_reading
+from inchmark.shelf.services.shelf_files import starter_shelf, take_in
 from inchmark.studies.models import Study
 from tests import make
 
@@ -147,15 +153,61 @@ FORGED = [
     (set_in("schema", to=9), "schema 9"),
     (set_in("frame_columns", to=[]), "other columns"),
     (set_in(*ROWS, "frequency_hz", to=1e400), "do not hold together|shelf.rig 1"),
+    (
+        set_in("rows", "shelf.module", 0, "sensitivities", to=[["SF7", "low", 10]]),
+        "sensitivities 0.1",
+    ),
+    (set_in("rows", "shelf.module", 0, "recipe", to={"uses": 3}), "recipe"),
+    (set_in("rows", "plan.stop", 0, "profile", to=[[0, 3, "jungle"]]), "profile 0.2"),
+    (set_in("rows", "plan.sitewall", 0, "points", to=[[47.5, -21.0]]), "2 to 500 points"),
+    (set_in("rows", "plan.sitewall", 0, "points", to=[]), "2 to 500 points|cannot be blank"),
+    (set_in("rows", "plan.sitewall", 0, "points", to=[[95, 0], [0, 0]]), "points 0.0"),
+    (set_in("rows", "plan.sitewall", 0, "kind", to="straw"), "straw"),
+    (set_in("rows", "walk.framefile", 0, "said", to={"clock_s": "late"}), "said clock_s"),
 ]
 
 
+def east_wall():
+    line = [[47.4, -20.9], [47.6, -20.9]]
+    return SiteWall(name="east", kind="brick", thickness_m=0.2, points=line)
+
+
 def test_a_forged_bundle_is_refused_whole_with_what_is_wrong(walked):
+    save_wall(walked, east_wall())
+    take_in(walked, starter_shelf())
     studies, data = Study.objects.count(), bundled(walked)
     for change, said in FORGED:
         with pytest.raises(UnreadableFileError, match=said):
             taken(edited(data, change))
     assert Study.objects.count() == studies
+
+
+def test_every_column_of_json_that_is_carried_has_a_shape():
+    carried = {
+        (kind, field.name)
+        for kind in CARRIED
+        for field in fields_of(kind)
+        if isinstance(field, models.JSONField)
+    }
+    assert carried == set(SHAPES)
+
+
+def test_walls_are_carried_as_rows_and_as_geojson_and_older_bundles_have_none(walked):
+    save_wall(walked, east_wall())
+    data = bundled(walked)
+    (away,) = taken(data).walls.all()
+    assert (away.name, away.kind, away.thickness_m, away.points) == (
+        "east", "brick", 0.2, [[47.4, -20.9], [47.6, -20.9]]
+    )  # fmt: skip
+    geojson = zipfile.ZipFile(io.BytesIO(data)).read("walls.geojson")
+    keep_features(walked, geojson, "walls.geojson")
+    first, again = walked.walls.all()
+    assert (first.kind, first.points) == (again.kind, again.points)
+
+    def older(study):
+        del study["rows"]["plan.sitewall"]
+
+    assert not taken(edited(data, older)).walls.exists()
 
 
 def test_the_kind_of_question_is_carried_and_a_bundle_of_before_it_was_asked_is_taken(walked):

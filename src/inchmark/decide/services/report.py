@@ -28,6 +28,7 @@ from inchmark.decide.services.decisions import standing
 from inchmark.decide.services.draft import draft_of
 from inchmark.decide.services.pdf import pdf_of
 from inchmark.pages.personal import in_usual_figures
+from inchmark.plan.figures.walls import wall_rows
 from inchmark.read.drawings.charts import ReadCharts
 from inchmark.read.figures import notes as reading_notes
 from inchmark.read.figures.beside import beside
@@ -166,10 +167,17 @@ def _sections(study: Study, reading: Reading, rigs: list[Rig]) -> list[Section]:
         measured.stops_section(reading, beside(study, reading)),
         things.notes_section(reading_notes(study, reading)),
         things.parts_section(rigs, lives_of(study, rigs), read_backs),
+        *_walls(study, rigs),
         things.limits_section(rigs, study.region),
         things.logs_section(files),
         things.glossary_section(),
     ]
+
+
+def _walls(study: Study, rigs: list[Rig]) -> list[Section]:
+    frequency = rigs[0].frequency_hz if rigs else None
+    found = things.walls_section(wall_rows(list(study.walls.all()), frequency), frequency)
+    return [found] if found else []
 
 
 @transaction.atomic

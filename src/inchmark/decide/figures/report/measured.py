@@ -79,6 +79,10 @@ def differences_section(reading: Reading) -> Section:
     words = []
     if site.exponent:
         words.append(f"Path-loss exponent of this site {with_limits(site.exponent, 2)}.")
+    if site.wall_factor:
+        words.append(
+            f"That is beside the walls drawn, which cost {with_limits(site.wall_factor, 2)} times what is said of them."
+        )
     if site.shadowing_db:
         words.append(f"Places of one distance spread by {with_limits(site.shadowing_db)} dB.")
     return Section(

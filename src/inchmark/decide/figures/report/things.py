@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from inchmark.core.wording import number
+from inchmark.core.wording import distance, number
 from inchmark.decide.figures.report.document import Section, Table
 from inchmark.decide.figures.report.measured import NOTHING
+from inchmark.plan.figures.walls import WallRow
 from inchmark.shelf.adapters.ends import sensitivity_of
 from inchmark.shelf.adapters.rigs import airtime_s
 from inchmark.shelf.figures.beside import Value
@@ -87,6 +88,29 @@ def _rig_row(rig: Rig, life: Value | None) -> tuple[str, ...]:
         number(1e3 * airtime_s(rig), 1),
         number(life.value, 1) if life and life.value else NOTHING,
     )  # fmt: skip
+
+
+def walls_section(rows: Sequence[WallRow], frequency_hz: float | None) -> Section | None:
+    """Return the walls that were drawn, and what one crossing of each is said to cost; None without any."""
+    if not rows:
+        return None
+    at = f" at {frequency_hz / 1e6:g} MHz" if frequency_hz else ""
+    table = Table(
+        caption=f"Walls as drawn on the plan, and what one crossing is said to cost{at}",
+        heads=("Wall", "made of", "long", "a crossing, dB", "by"),
+        rows=tuple(
+            (
+                str(one.wall), one.wall.get_kind_display(), distance(one.length_m),
+                NOTHING if one.loss_db is None else number(one.loss_db, 1), one.why,
+            )
+            for one in rows
+        ),
+        numbers=frozenset({3}),
+    )  # fmt: skip
+    words = (
+        "Each counts where the straight line from receiver to place crosses it, whatever the angle."
+    )
+    return Section(key="walls", title="Walls", words=(words,), tables=(table,))
 
 
 def limits_section(rigs: Sequence[Rig], region: str) -> Section:

@@ -25,6 +25,7 @@ from inchmark.decide.services.bundles.out import (
     ROWS_SCHEMA,
     log_name,
 )
+from inchmark.decide.services.bundles.shapes import check_shape
 from inchmark.formats.bundle.reader import Bundle, opened
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.read.services import queue_reading
@@ -166,6 +167,7 @@ class _Taking:
             return self._blob(value, field, where)
         if isinstance(field, models.JSONField):
             _check_depth(value, where)
+            check_shape(kind, field.name, value, where)
             return value
         if value is not None and not isinstance(value, str | int | float | bool):
             raise UnreadableFileError(f"{where}: {field.name} is no single value")

@@ -24,6 +24,7 @@ from inchmark.formats.bundle.manifest import STUDY
 from inchmark.formats.bundle.writer import BundleWriter
 from inchmark.formats.reading_json import reading_json
 from inchmark.plan.adapters.terrain import grid_for
+from inchmark.plan.models import SiteWall
 from inchmark.read.services import current_reading, exported_frames
 from inchmark.studies.models import Study
 from inchmark.walk.models import FileChunk, Frame, FrameFile
@@ -158,6 +159,9 @@ def _open_formats(study: Study, out: BundleWriter) -> None:
     out.add("frames.csv", exported_frames(study))
     out.add_json("stops.geojson", _points(study.stops.filter(lat__isnull=False), "stop"))
     out.add_json("places.geojson", _points(study.points.all(), "place"))
+    walls = study.walls.all()
+    if walls:
+        out.add_json("walls.geojson", _walls(walls))
     kept = current_reading(study)
     if kept is not None:
         out.add("reading.json", json.dumps(reading_json(kept.reading), indent=1).encode())
@@ -178,6 +182,31 @@ def _points(rows: Iterable[Any], kind: str) -> dict[str, Any]:
             for one in rows
         ],
     }
+
+
+def _walls(rows: Iterable[SiteWall]) -> dict[str, Any]:
+    """Return walls as features that can be brought again."""
+    return {
+        "type": "FeatureCollection",
+        "features": [
+            {
+                "type": "Feature",
+                "geometry": {
+                    "type": "LineString",
+                    "coordinates": [[lon, lat] for lat, lon in one.points],
+                },
+                "properties": {
+                    name: value
+                    for name, value in (
+                        ("name", one.name), ("wall", one.kind),
+                        ("thickness_m", one.thickness_m), ("loss_db", one.loss_db),
+                    )
+                    if value not in ("", None)
+                },
+            }
+            for one in rows
+        ],
+    }  # fmt: skip
 
 
 def _ascii_grid(grid: Any) -> Iterator[bytes]:

@@ -31,6 +31,7 @@ export function wallPen(map, address, bar, said) {
     line.setLatLngs([]);
     pen.on = false;
     bar.hidden = true;
+    map.doubleClickZoom.enable();
     said.textContent = "";
   };
   pen.add = (at) => {
@@ -44,6 +45,7 @@ export function wallPen(map, address, bar, said) {
   pen.begin = (at) => {
     pen.on = true;
     bar.hidden = false;
+    map.doubleClickZoom.disable(); // two quick clicks are two points
     pen.add(at);
   };
   const acts = {

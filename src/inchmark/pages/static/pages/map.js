@@ -14,7 +14,7 @@ const places = [
   ...data.walls.flatMap(([, points]) => points),
 ];
 const map = L.map("site-map", { attributionControl: Boolean(data.tiles), zoomSnap: 0.5 });
-map.fitBounds(L.latLngBounds(places).pad(0.25), { maxZoom: data.walls.length ? 22 : 18 });
+map.fitBounds(L.latLngBounds(places).pad(0.25), { maxZoom: places.length > 1 ? 22 : 18 });
 L.control.scale({ imperial: false }).addTo(map);
 
 if (data.tiles) {

@@ -6,7 +6,7 @@ const data = JSON.parse(document.getElementById("places-data").textContent);
 const said = document.getElementById("map-said");
 const map = L.map("site-map", { attributionControl: Boolean(data.tiles), zoomSnap: 0.5 });
 const spots = [data.fixed, ...data.receivers, ...data.places.map((one) => one.slice(2, 4))].filter(Boolean);
-map.fitBounds(L.latLngBounds(spots.map((one) => one.slice(0, 2))).pad(0.2), { maxZoom: data.walls.length ? 22 : 17 });
+map.fitBounds(L.latLngBounds(spots.map((one) => one.slice(0, 2))).pad(0.2), { maxZoom: spots.length > 1 ? 22 : 17 });
 L.control.scale({ imperial: false }).addTo(map);
 if (data.tiles) {
   const credit = document.createElement("span");
