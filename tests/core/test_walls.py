@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from inchmark.core.geodesy import Place, destination, distances_m
+from inchmark.core.geodesy import Place, destination, distances_m, map_distances_m
 from inchmark.core.link import Link
 from inchmark.core.margin_map import Box, best_law_map, law_map
 from inchmark.core.prediction import NO_WALLS, Paths, Surroundings, WalkedLaw, predict_paths
@@ -187,6 +187,22 @@ def test_a_map_without_terrain_falls_at_a_wall_and_the_nearest_end_counts():
     assert np.all(both >= walled.share)
     with pytest.raises(ValueError, match="no fixed end"):
         best_law_map(box, [], site)
+
+
+@pytest.mark.parametrize("lat", [0.0, 47.5, -69.0])
+@pytest.mark.parametrize(("wide", "off"), [(0.01, 2e-9), (0.1, 2e-7), (0.49, 4e-6)])
+def test_cells_of_a_map_are_as_far_as_the_geodesic_says(lat, wide, off):
+    random, start = np.random.default_rng(7), Place(lat_deg=lat, lon_deg=-21.0)
+    lats, lons = (one + random.uniform(-wide, wide, 500) for one in (lat, -21.0))
+    exact = distances_m(start, lats, lons)  # Karney 2013, by pyproj
+    np.testing.assert_allclose(map_distances_m(start, lats, lons), exact, rtol=off)
+
+
+def test_cells_far_off_or_near_a_pole_are_measured_by_the_geodesic_itself():
+    for lat, lons in ((47.5, [-19.0]), (80.0, [-20.9])):
+        start = Place(lat_deg=lat, lon_deg=-21.0)
+        lats, lons = np.full(1, lat + 0.1), np.array(lons)
+        assert map_distances_m(start, lats, lons) == distances_m(start, lats, lons)
 
 
 def test_a_box_is_never_narrower_than_a_small_house_and_stays_on_the_terrain():

@@ -203,3 +203,38 @@ def test_places_without_a_fixed_end_are_refused_in_words(tmp_path, capsys):
 def test_a_second_file_of_places_is_refused_not_left_out(capsys):
     assert main([*READ, "--places", "a.geojson", "--places", "b.geojson"]) != 0
     assert "two files" in capsys.readouterr().err
+
+
+def walls_file(tmp_path, **properties):
+    line = {"type": "LineString", "coordinates": [[-20.9985, 47.49], [-20.9985, 47.51]]}
+    file = tmp_path / "walls.geojson"
+    file.write_text(json.dumps({"type": "Feature", "properties": properties, "geometry": line}))
+    return ["--walls", str(file)]
+
+
+def test_walls_of_a_file_count_or_it_is_said_why_not(tmp_path, capsys):
+    places = {"behind": (47.5, -20.995), "before": (47.5, -20.9996)}
+    assert main(read_p8(tmp_path, places, "--json")) == 0
+    bare = json.loads(capsys.readouterr().out)
+    assert bare["site"]["wall_factor"] is None
+    walls = walls_file(tmp_path, wall="heavy", name="dyke")
+    assert main(read_p8(tmp_path, places, "--json", *walls)) == 0
+    found = json.loads(capsys.readouterr().out)
+    notes = {one["code"]: one["text"] for one in found["notes"]}
+    assert {"walls_known", "walls_left"} & set(notes)
+    if "walls_known" in notes:
+        assert found["site"]["law"].endswith("beside walls")
+        assert found["site"]["wall_factor"]["low"] < found["site"]["wall_factor"]["high"]
+
+
+def test_a_stop_without_coordinates_leaves_walls_out_by_name(tmp_path, capsys):
+    assert main([*READ, "--json", *walls_file(tmp_path, loss_db=8)]) == 0
+    notes = {one["code"]: one["text"] for one in json.loads(capsys.readouterr().out)["notes"]}
+    assert notes["walls_left"].startswith("The fixed end has no coordinates.")
+
+
+def test_a_file_without_a_wall_or_of_straw_is_refused(tmp_path, capsys):
+    assert main([*READ, *walls_file(tmp_path, name="path")]) != 0
+    assert "holds no wall" in capsys.readouterr().err
+    assert main([*READ, *walls_file(tmp_path, wall="straw")]) != 0
+    assert "“straw” is nothing a wall" in capsys.readouterr().err

@@ -14,6 +14,8 @@ from inchmark.core.checks import Floats, within
 _WGS84 = Geod(ellps="WGS84")
 _TO_EARTH_CENTRED = Transformer.from_crs("EPSG:4979", "EPSG:4978")
 
+MAP_DEG, MAP_LAT_DEG = 0.5, 70.0
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Place:
@@ -68,3 +70,26 @@ def distances_m(start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike) -> Floats:
     start_lon, start_lat = np.full_like(lon, start.lon_deg), np.full_like(lat, start.lat_deg)
     found: Floats = _WGS84.inv(start_lon, start_lat, lon, lat)[2]
     return found
+
+
+def map_distances_m(start: Place, lat_deg: Floats, lon_deg: Floats) -> Floats:
+    """Return the way to the cells of a map [m], a dozen times quicker than over the geodesic.
+
+    Gauss's mid-latitude formula, within 4 in 10^6 of the geodesic up to `MAP_DEG` of latitude and
+    longitude away and 70 degrees from the equator; farther or higher the geodesic itself is taken.
+    """
+    north = np.asarray(lat_deg, dtype=np.float64) - start.lat_deg
+    east = np.asarray(lon_deg, dtype=np.float64) - start.lon_deg
+    if not _is_map(start, north, east):
+        return distances_m(start, lat_deg, lon_deg)
+    middle = np.radians(start.lat_deg + north / 2)
+    bent = 1 - _WGS84.es * np.sin(middle) ** 2
+    across = np.radians(east) * np.cos(middle) / np.sqrt(bent)
+    along = np.radians(north) * np.cos(np.radians(east) / 2) * (1 - _WGS84.es) / bent**1.5
+    found: Floats = _WGS84.a * np.hypot(across, along)
+    return found
+
+
+def _is_map(start: Place, north: Floats, east: Floats) -> bool:
+    widest = max(np.max(np.abs(north), initial=0.0), np.max(np.abs(east), initial=0.0))
+    return bool(widest <= MAP_DEG and abs(start.lat_deg) + widest <= MAP_LAT_DEG)

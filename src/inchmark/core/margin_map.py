@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from inchmark.core.checks import Floats, within
-from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.geodesy import Place, map_distances_m
 from inchmark.core.link import Link
 from inchmark.core.prediction import Paths, Surroundings, expected_share, predict_paths
 from inchmark.core.terrain import TerrainGrid
@@ -118,7 +118,7 @@ def law_map(
     lats, lons = (axis.ravel() for axis in np.meshgrid(lat, lon, indexing="ij"))
     frequency, walls = link.frequency_hz, around.walls
     paths = Paths(
-        distance_m=np.maximum(distances_m(fixed, lats, lons), NEAREST_M),
+        distance_m=np.maximum(map_distances_m(fixed, lats, lons), NEAREST_M),
         height1_m=np.asarray(link.height1_m),
         height2_m=np.asarray(link.height2_m),
         frequency_hz=frequency,

@@ -12,7 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from inchmark.core.checks import Floats, positive
 from inchmark.core.constants import EARTH_RADIUS_M
-from inchmark.core.geodesy import Place, distances_m
+from inchmark.core.geodesy import Place, map_distances_m
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.geometry import MEDIAN_K
 from inchmark.core.propagation.spherical_earth import LAND
@@ -48,7 +48,7 @@ def losses_from(
     paths, out = _Paths.of(grid, start), np.empty(lat.shape)
 
     def piece(at: slice) -> int:
-        away = np.maximum(distances_m(start, lat[at], lon[at]), NEAREST_M)
+        away = np.maximum(map_distances_m(start, lat[at], lon[at]), NEAREST_M)
         rows, columns = _cells(grid, lat[at], lon[at])
         counts = np.clip(np.ceil(away / grid.cell_m) + 1, LEAST_POINTS, MOST_POINTS)
         losses(

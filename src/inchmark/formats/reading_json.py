@@ -254,7 +254,7 @@ def _site(reading: Reading) -> Json:
         "model": MODEL_VERSION,
         "frames_per_independent_level": site.frames_per_independent_level,
         "law": site.law,
-        "wall_factor": estimate_json(site.wall_factor),
+        "wall_factor": _or_null(site.wall_factor),
         "break_m": site.break_m,
         "noise_dbm": site.noise_dbm,
         "condition": site.condition,

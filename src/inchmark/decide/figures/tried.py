@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from inchmark.core.checks import Floats
 from inchmark.core.deciding.cover import chance_map
 from inchmark.core.deciding.effects import Effect, effect_of, meets_from
-from inchmark.core.geodesy import Place, destination, distances_m
+from inchmark.core.geodesy import Place, destination, map_distances_m
 from inchmark.core.margin_map import Box, MarginMap
 from inchmark.core.reading.expected import LIKELY
 from inchmark.core.reading.place_draws import PlaceDraws
@@ -136,7 +136,7 @@ class TriedPlaces:
                 basis.draws, basis.loss, places_db=places + ground.cover_db, cells_db=cells,
                 places_decades=np.zeros(len(places)), cells_decades=flat, **walls,
             )  # fmt: skip
-        away = np.maximum(distances_m(end, lat, lon), NEAREST_M)
+        away = np.maximum(map_distances_m(end, lat, lon), NEAREST_M)
         gain = float(np.median(ground.raised(self.ground.mast_m)))
         return chance_map(
             basis.draws, basis.loss,
