@@ -46,10 +46,14 @@ def test_every_combination_stands_with_how_far_it_was_walked(reader, shelved):
                 o.fixed_feed,
                 o.battery,
                 round(o.power_dbm, 1),
+                "" if o.not_walked else o.beside,
             )
             for o in found
         }
     ) == len(found)
+    # rigs of the same parts were two rigs all the same
+    letters = {one.rig.letter for one in walked_with_draws(shelved)}
+    assert {one.beside for one in found if one.basis == WALKED} == letters
     html = page(reader, shelved)
     assert f"{len(found)} options" in html
     assert "partly walked: not the" in html

@@ -160,6 +160,7 @@ def options_of(
             key = (
                 option.module, option.setting, option.antenna, option.fixed_antenna,
                 option.fixed_feed, option.battery, f"{option.power_dbm:.1f}",
+                "" if option.not_walked else option.beside,  # each walked rig stands for itself
             )  # fmt: skip
             known = found.get(key)
             if known is None or _nearness(option) < _nearness(known):
