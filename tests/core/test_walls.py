@@ -11,7 +11,13 @@ from inchmark.core.geodesy import Place, destination, distances_m, map_distances
 from inchmark.core.link import Link
 from inchmark.core.margin_map import Box, best_law_map, law_map
 from inchmark.core.prediction import NO_WALLS, Paths, Surroundings, WalkedLaw, predict_paths
-from inchmark.core.propagation.crossings import Segments, crossed_sums, crossing_counts, plane_m
+from inchmark.core.propagation.crossings import (
+    Pieces,
+    Segments,
+    crossed_sums,
+    crossing_counts,
+    plane_m,
+)
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.walls import MOST_WALL_DB, Wall, Walls, crossed_words
 
@@ -75,7 +81,7 @@ def test_a_corner_is_crossed_once_and_a_room_twice():
 def test_compiled_loops_agree_with_the_plain_count():
     random = np.random.default_rng(3)
     lines = [[at(*random.uniform(-40, 40, 2)) for _ in range(4)] for _ in range(30)]
-    pieces = Segments.about(START, lines)
+    pieces = Pieces.of(lines).seen_from(START)
     lat, lon = zip(*(at(*one) for one in random.uniform(-60, 60, (300, 2))), strict=True)
     loss = random.uniform(1, 12, 30)
     want = crossing_counts(pieces, lat, lon, 30) @ loss

@@ -26,20 +26,31 @@ class Segments:
     owner: NDArray[np.int64]  # the wall each belongs to
     start: Place
 
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Pieces:
+    """Straight pieces on the globe (pieces, 4): latitude and longitude of both ends [degrees]."""
+
+    ends_deg: Floats
+    owner: NDArray[np.int64]
+
     @classmethod
-    def about(cls, start: Place, lines: Sequence[Sequence[tuple[float, float]]]) -> Segments:
-        """Return lines of latitude and longitude [degrees] in pieces, seen from a place."""
-        ends, owner = [np.empty((0, 4))], []
-        for i, line in enumerate(lines):
-            lat, lon = np.array(line, dtype=np.float64).T
-            at = plane_m(start, lat, lon)
-            ends.append(np.hstack([at[:-1], at[1:]]))
-            owner += [i] * (len(at) - 1)
+    def of(cls, lines: Sequence[Sequence[tuple[float, float]]]) -> Pieces:
+        """Return lines of latitude and longitude [degrees] in pieces."""
+        points = [np.asarray(line, dtype=np.float64) for line in lines]
+        ends = [np.hstack([line[:-1], line[1:]]) for line in points]
+        counts = np.array([len(one) for one in ends], dtype=np.int64)
         return cls(
-            ends_m=np.ascontiguousarray(np.vstack(ends)),
-            owner=np.array(owner, dtype=np.int64),
-            start=start,
+            ends_deg=np.vstack([np.empty((0, 4)), *ends]),
+            owner=np.repeat(np.arange(len(ends), dtype=np.int64), counts),
         )
+
+    def seen_from(self, start: Place) -> Segments:
+        """Return the pieces on the plane about a place."""
+        first, second = (
+            plane_m(start, self.ends_deg[:, i], self.ends_deg[:, i + 1]) for i in (0, 2)
+        )
+        return Segments(ends_m=np.hstack([first, second]), owner=self.owner, start=start)
 
 
 def plane_m(start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike) -> Floats:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -17,7 +18,7 @@ from numpy.typing import ArrayLike
 
 from inchmark.core.checks import Floats, positive, within
 from inchmark.core.geodesy import Place
-from inchmark.core.propagation.crossings import Segments, crossed_sums, crossing_counts
+from inchmark.core.propagation.crossings import Pieces, Segments, crossed_sums, crossing_counts
 from inchmark.core.propagation.materials import MATERIALS, Sheet
 
 MOST_WALL_DB = 40.0  # by one wall: more comes round it than through it; common practice
@@ -99,7 +100,7 @@ class Wall:
         return not self.follows_frequency or MATERIALS[self.kind].holds_at(frequency_hz)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Walls:
     """The walls of a site; equal only to itself, so that what rests on it can be kept by it."""
 
@@ -125,7 +126,11 @@ class Walls:
         return crossing_counts(self._segments(start), lat_deg, lon_deg, len(self.walls))
 
     def _segments(self, start: Place) -> Segments:
-        return Segments.about(start, [one.points for one in self.walls])
+        return self._pieces.seen_from(start)
+
+    @cached_property
+    def _pieces(self) -> Pieces:
+        return Pieces.of([one.points for one in self.walls])
 
 
 def crossed_words(walls: Walls, counts: Sequence[int]) -> str:

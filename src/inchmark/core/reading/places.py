@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -66,7 +67,7 @@ def _of_rig(
     )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class _Drawn:
     """Draws (D, places) of a link's level over its threshold, and what follows from them."""
 
@@ -108,7 +109,7 @@ class _Drawn:
             over=over, typical=typical, own=visits,
         )  # fmt: skip
 
-    @property
+    @cached_property
     def small(self) -> PlaceDraws:
         """Return what is kept of the draws."""
         p = self.posterior
@@ -122,12 +123,12 @@ class _Drawn:
             walls=p.wall_factor,
         )
 
-    @property
+    @cached_property
     def shares(self) -> Floats:
         """Return the share of frames heard in each draw."""
         return self.small.shares()
 
-    @property
+    @cached_property
     def meets(self) -> Floats:
         """Return whether the loss rule holds in each draw."""
         found: Floats = (self.shares >= 1 - self.analysis.rules.loss).astype(np.float64)

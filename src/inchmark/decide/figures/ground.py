@@ -80,7 +80,8 @@ class Ground:
 
     def spots(self, ends: Sequence[tuple[float, float]], height_m: float | Floats) -> Spots:
         """Return how receivers elsewhere compare with the fixed end, by the height of their masts [m]."""
-        now = self._loss(self.mast_m, self.heights_m)
+        heights, metres, flat = self.heights_m, self.metres, not self.over_terrain
+        now = self._loss(self.mast_m, heights)
         lat, lon = self._coordinates
         behind = self.behind_db(self.end.place, lat, lon)
         masts = np.broadcast_to(height_m, (len(ends),))
@@ -88,12 +89,14 @@ class Ground:
         for (at_lat, at_lon), mast in zip(ends, masts, strict=True):
             start = Place(lat_deg=at_lat, lon_deg=at_lon)
             away = np.maximum(distances_m(start, lat, lon), NEAREST_M)
-            if self.grid is not None and self.over_terrain:
-                loss = self._over(self.grid, start, lat, lon, float(mast), self.heights_m)
+            if self.grid is not None and not flat:
+                loss = self._over(self.grid, start, lat, lon, float(mast), heights)
                 nearer, gain = np.zeros(len(away)), now - loss
             else:
-                nearer = 10 * np.log10(self.metres / away)
-                gain = self._flat(away, self.mast_m) - self._flat(away, float(mast))
+                nearer, gain = 10 * np.log10(metres / away), np.zeros(len(away))
+                if mast != self.mast_m:
+                    before = self._flat(away, self.mast_m, heights)
+                    gain = before - self._flat(away, float(mast), heights)
             rows.append((nearer, gain, behind - self.behind_db(start, lat, lon)))
         shorter, fixed, fewer = (np.array(one) for one in zip(*rows, strict=True))
         return Spots(

@@ -27,6 +27,10 @@ def law_words(law: PathLaw) -> str:
 
 def other_laws(analysis: Analysis) -> str:
     """Return how likely each law is, and what each alone would make of the ranges."""
+    return analysis.once("other laws", lambda: _other_laws(analysis))
+
+
+def _other_laws(analysis: Analysis) -> str:
     if analysis.laws is None or len(analysis.laws.fits) < 2:
         return "."
     parts = []
