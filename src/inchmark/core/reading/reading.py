@@ -104,7 +104,7 @@ def _site(analysis: Analysis) -> SiteReading:
         break_m=analysis.site.break_m,
         noise_dbm=p.data.reference_noise_dbm if p is not None else None,
         condition=analysis.conditions[0] if analysis.conditions else "",
-        wall_factor=summarise(p.wall_factor)
+        wall_factor=summarise(np.maximum(p.wall_factor, 0.0))  # no wall gives level back
         if p is not None and p.wall_factor is not None
         else None,
         walls_needed_db=_walls_needed_db(analysis),

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+import numpy as np
+
 from inchmark.core.link_model.law import GROUND, SLOPE, TERRAIN, TWO_SLOPES, PathLaw
 from inchmark.core.link_model.posterior import summarise
 from inchmark.core.reading.analysis import Analysis
+from inchmark.core.reading.laws import break_matters
 from inchmark.core.reading.ranges import deciding
 from inchmark.core.reading.result import CAUTION, FACT, Note
 from inchmark.core.wording import distance, number, percent
@@ -61,7 +64,9 @@ def walls(analysis: Analysis) -> Iterator[Note]:
             f"Levels fall as if they were not there: this walk is read with {law_words(p.data.law)}{other_laws(analysis)}"
         )
         return
-    factor, crossed = summarise(p.wall_factor), _crossed(analysis)
+    factor, crossed = summarise(np.maximum(p.wall_factor, 0.0)), _crossed(analysis)
+    told = site.terrain is not None or break_matters(site, analysis.distances_m)
+    read = f" This walk is read with {law_words(p.data.law)}{other_laws(analysis)}"
     behind = (
         f"{crossed} of {analysis.stop_count} stops lie behind one"
         if crossed
@@ -71,7 +76,7 @@ def walls(analysis: Analysis) -> Iterator[Note]:
         code="walls_known",
         kind=FACT,
         title=f"Walls cost {number(factor.estimate, 2)} times what is said of them",
-        text=f"{number(factor.low, 2)} to {number(factor.high, 2)}, 95 %; {behind}. Ranges hold along the walked bearings, places by the walls on their own way. This walk is read with {law_words(p.data.law)}{other_laws(analysis)}",
+        text=f"{number(factor.low, 2)} to {number(factor.high, 2)}, 95 %; {behind}. Ranges hold along the walked bearings, places by the walls on their own way.{'' if told else read}",
         remedy="plan",
     )
 
