@@ -1,5 +1,8 @@
 """Draws of needed places: kept and read back, shifted, seen from elsewhere, covered by receivers."""
 
+import base64
+import struct
+import zlib
 from dataclasses import replace
 
 import numpy as np
@@ -65,6 +68,21 @@ def test_draws_are_read_back_as_they_were_kept_to_a_hundredth_of_a_decibel():
     assert back.typical == pytest.approx(one.typical[rows], abs=0.0051)
     assert back.frame_db == pytest.approx(one.frame_db[rows], rel=1e-6)
     assert PlaceDraws.from_kept("") is None
+    assert back.walls is back.threshold is None
+    more = replace(one, threshold=np.linspace(-114, -110, 1500), walls=np.linspace(0, 1, 1500))
+    back = PlaceDraws.from_kept(more.kept())
+    assert back.threshold == pytest.approx(more.threshold[rows], rel=1e-6)
+    assert back.walls == pytest.approx(more.walls[rows], abs=1e-6)
+
+
+def test_draws_kept_before_threshold_and_walls_were_are_still_read():
+    one = drawn([5.0, 8.0], draws=400)
+    head, levels = struct.pack("<II", 400, 2), np.round(np.stack([one.over, one.typical]) * 100)
+    four = np.stack([one.exponent, one.place_db, one.frame_db, one.floor]).astype("<f4")
+    packed = zlib.compress(head + levels.astype("<i2").tobytes() + four.tobytes())
+    back = PlaceDraws.from_kept(base64.b64encode(packed).decode())
+    assert back.over == pytest.approx(one.over, abs=0.0051)
+    assert back.threshold is None
 
 
 def test_one_row_of_draws_stands_for_all_rigs():
@@ -154,6 +172,10 @@ def test_what_the_count_hangs_on_is_found_in_the_draws():
     assert steep.served_low > steep.served_high
     assert found["floor"].swing < 0.5 * steep.swing
     assert "places" not in found  # it does not vary
+    hearing = random.normal(-112, 1.5, 1500)
+    deaf = replace(one, threshold=hearing, over=one.over - 3 * (hearing + 112)[:, None])
+    found = {item.item: item for item in influences(deaf, LOSS)}
+    assert found["threshold"].served_low > found["threshold"].served_high
 
 
 def test_an_item_no_walk_tells_is_held_under_both_its_values():

@@ -8,7 +8,7 @@ from hypothesis.extra.numpy import arrays
 
 from inchmark.core.airtime.collisions import Traffic
 from inchmark.core.deciding.effects import gained
-from inchmark.core.deciding.options import not_dominated, outcomes
+from inchmark.core.deciding.options import not_dominated, outcomes, tries_until_heard
 from inchmark.core.deciding.weights import weighed
 from tests.core.test_deciding import LOSS, drawn
 
@@ -67,3 +67,17 @@ def test_an_unknown_figure_weighs_as_the_worst_and_a_column_alike_for_all_decide
     figures = np.array([[np.nan, 2.0], [1.0, 2.0], [5.0, 2.0]])
     found = weighed(figures, np.array([1.0, 1.0]))
     assert found.scores == pytest.approx([0.5, 0.5, 1.0])
+
+
+@pytest.mark.parametrize(
+    ("shares", "tries"),
+    [
+        ([[0.95]], 1),
+        ([[0.5]], 5),  # 1 - 0.5^5 = 0.97, 0.5^4 leaves 6 %
+        ([[0.1]], 29),  # ln 0.05 / ln 0.9 = 28.4
+        ([[1.0, 0.5]], 4),  # half of the messages need them all: 1 - 0.5^4 / 2 = 0.97
+        ([[1.0, 0.0]], float("inf")),  # places are not alike: half are never heard
+    ],
+)
+def test_a_message_is_sent_until_nearly_all_are_heard(shares, tries):
+    assert tries_until_heard(np.array(shares)) == tries

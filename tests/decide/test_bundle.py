@@ -5,6 +5,7 @@ import io
 import json
 import zipfile
 
+import gpxpy
 import pytest
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -12,6 +13,7 @@ from django.db import models
 from django.urls import reverse
 
 from inchmark.cli import main
+from inchmark.core.gathering.way import Point
 from inchmark.decide.services.bundles.carried import CARRIED, FRAMES, LEFT, fields_of
 from inchmark.decide.services.bundles.into import take_bundle
 from inchmark.decide.services.bundles.out import write_bundle
@@ -25,6 +27,7 @@ from inchmark.plan.services.walls import save_wall
 from inchmark.read.services import make_reading
 from inchmark.shelf.services.shelf_files import starter_shelf, take_in
 from inchmark.studies.models import Study
+from inchmark.walk.services.tracks import add_track
 from tests import make
 
 pytestmark = pytest.mark.django_db
@@ -208,6 +211,17 @@ def test_walls_are_carried_as_rows_and_as_geojson_and_older_bundles_have_none(wa
         del study["rows"]["plan.sitewall"]
 
     assert not taken(edited(data, older)).walls.exists()
+
+
+def test_a_track_goes_out_as_gpx_that_can_be_read_again(walked):
+    points = [Point(1.7e9 + 10 * i, 47.5 + 1e-4 * i, -21.0, 1.2) for i in range(5)]
+    add_track(walked.walks.get(), "way out", points, end="carried", by=make.owner(walked))
+    archive = zipfile.ZipFile(io.BytesIO(bundled(walked)))
+    (name,) = [one for one in archive.namelist() if one.endswith(".gpx")]
+    found = gpxpy.parse(archive.read(name).decode()).tracks[0].segments[0].points
+    assert [(one.latitude, one.time.timestamp()) for one in found] == [
+        (pytest.approx(at.lat), at.time_s) for at in points
+    ]
 
 
 def test_the_kind_of_question_is_carried_and_a_bundle_of_before_it_was_asked_is_taken(walked):

@@ -51,6 +51,10 @@ def test_every_combination_stands_with_how_far_it_was_walked(reader, shelved):
             for o in found
         }
     ) == len(found)
+    for one in found[:200]:
+        least = None if one.latency_s is None else one.latency_s - one.airtime_s
+        assert least is None or least == 0 or least >= 3600 / one.per_hour - 1e-6
+    assert any(one.latency_s == one.airtime_s for one in found)
     # rigs of the same parts were two rigs all the same
     letters = {one.rig.letter for one in walked_with_draws(shelved)}
     assert {one.beside for one in found if one.basis == WALKED} == letters

@@ -45,6 +45,7 @@ def influences(draws: PlaceDraws, loss: float) -> list[Influence]:
         "frames": draws.frame_db,
         "floor": draws.floor,
         "walls": draws.wall_factor,
+        "threshold": np.zeros(len(counts)) if draws.threshold is None else draws.threshold,
     }
     found = [_split(name, values, counts) for name, values in items.items()]
     return sorted((one for one in found if one is not None), key=lambda one: -one.swing)

@@ -13,11 +13,16 @@ from inchmark.core.reading.place_draws import PlaceDraws
 
 GAIN_STEP_DB = 0.1  # options alike to so much share one look at the draws
 SHARED = 300  # draws the share of frames is averaged over
+TRIED, HEARD, MOST_TRIES = 60, 0.95, 1000  # draws, share of messages, and tries looked at
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Outcomes:
-    """What options do, shape (options,): places served with limits, in hand at the weakest, share."""
+    """What options do, shape (options,): places served with limits, in hand at the weakest, share.
+
+    `tries` is how often a message is sent until 95 % of them are heard at least once, over all
+    places; infinite beyond a thousand.
+    """
 
     served: Floats
     served_low: Floats
@@ -25,6 +30,7 @@ class Outcomes:
     expected: Floats  # number of places served, on average
     in_hand_db: Floats
     share: Floats
+    tries: Floats
 
 
 def outcomes(
@@ -35,7 +41,7 @@ def outcomes(
     The nodes share the channel: each sends once in a period, any overlap kills both. The draws are
     without that traffic.
     """
-    found = np.empty((len(gained_db), 6))
+    found = np.empty((len(gained_db), 7))
     steps = np.round(gained_db / GAIN_STEP_DB)
     for air in np.unique(airtime_s):
         rows = np.flatnonzero(airtime_s == air)
@@ -45,7 +51,7 @@ def outcomes(
         found[rows] = told[back.reshape(-1)]
     return Outcomes(
         served=found[:, 0], served_low=found[:, 1], served_high=found[:, 2],
-        expected=found[:, 3], in_hand_db=found[:, 4], share=found[:, 5],
+        expected=found[:, 3], in_hand_db=found[:, 4], share=found[:, 5], tries=found[:, 6],
     )  # fmt: skip
 
 
@@ -70,12 +76,35 @@ class _Shared:
             few=shared.some(SHARED),
         )
 
-    def outcome(self, gain: float) -> tuple[float, float, float, float, float, float]:
+    def outcome(self, gain: float) -> tuple[float, ...]:
         counts = np.count_nonzero(self.margin_db >= -gain, axis=1)
         below = np.cumsum(np.bincount(counts)) / len(counts)
         low, middle, high = np.searchsorted(below, (0.025, 0.5, 0.975)).tolist()
-        share = float(self.few.shares(gain).mean())
-        return middle, low, high, float(counts.mean()), self.weakest_db + gain, share
+        shares = self.few.shares(gain)
+        tries = tries_until_heard(shares[:: max(len(shares) // TRIED, 1)])
+        share, weakest = float(shares.mean()), self.weakest_db + gain
+        return middle, low, high, float(counts.mean()), weakest, share, tries
+
+
+def tries_until_heard(shares: Floats) -> float:
+    """Return how often a message is sent until 95 % of them are heard at least once.
+
+    `shares` are the shares heard of single tries, by draw and place: tries at one place are independent,
+    places are not alike. Infinite beyond a thousand tries.
+    """
+
+    def heard(tries: int) -> bool:
+        return bool(1 - np.mean((1 - shares) ** tries) >= HEARD)
+
+    if heard(1):
+        return 1.0
+    if not heard(MOST_TRIES):
+        return float("inf")
+    low, high = 1, MOST_TRIES  # not heard, heard
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (low, middle) if heard(middle) else (middle, high)
+    return float(high)
 
 
 def not_dominated(costs: Floats) -> NDArray[np.bool_]:

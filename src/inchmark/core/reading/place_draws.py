@@ -23,6 +23,7 @@ MOST, LEAST, CELLS = 2000, 400, 40_000  # draws kept: fewer for many places
 STEP_DB = 0.01
 FARTHEST_DB = 320.0  # a level is kept within these many dB of its threshold
 _HEAD = struct.Struct("<II")
+_NONE = np.full((2, 1), np.nan)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -32,7 +33,7 @@ class PlaceDraws:
     `over` and `typical` have shape (draws, places): the level over the threshold [dB], as drawn for
     the very place, and at a typical place as far away. Shape (draws,): path exponent, spread of
     places about the typical one [dB], spread of frames [dB], share lost whatever the level; and what
-    drawn walls cost against what is said of them, where the reading counts them.
+    drawn walls cost against what is said of them, where the reading counts them, and the threshold [dBm].
     """
 
     over: Floats
@@ -42,6 +43,7 @@ class PlaceDraws:
     frame_db: Floats
     floor: Floats
     walls: Floats | None = None
+    threshold: Floats | None = None
 
     @property
     def wall_factor(self) -> Floats:
@@ -90,6 +92,7 @@ class PlaceDraws:
             over=self.over[rows], typical=self.typical[rows], exponent=self.exponent[rows],
             place_db=self.place_db[rows], frame_db=self.frame_db[rows], floor=self.floor[rows],
             walls=None if self.walls is None else self.walls[rows],
+            threshold=None if self.threshold is None else self.threshold[rows],
         )  # fmt: skip
 
     def kept(self) -> str:
@@ -97,8 +100,10 @@ class PlaceDraws:
         rows = thinned(*self.over.shape)
         ends = [np.clip(one[rows], -FARTHEST_DB, FARTHEST_DB) for one in (self.over, self.typical)]
         levels = [np.round(one / STEP_DB).astype("<i2").tobytes() for one in ends]
-        single = [self.exponent, self.place_db, self.frame_db, self.floor]
-        others = np.stack([*single, *([] if self.walls is None else [self.walls])])[:, rows]
+        unknown = np.full(len(self.over), np.nan)
+        extra = [unknown if one is None else one for one in (self.threshold, self.walls)]
+        single = [self.exponent, self.place_db, self.frame_db, self.floor, *extra]
+        others = np.stack(single)[:, rows]
         head = _HEAD.pack(len(rows), self.over.shape[1])
         packed = zlib.compress(head + b"".join(levels) + others.astype("<f4").tobytes(), 6)
         return base64.b64encode(packed).decode()
@@ -113,10 +118,14 @@ class PlaceDraws:
         levels = np.frombuffer(data, "<i2", 2 * count * places, _HEAD.size)
         others = np.frombuffer(data, "<f4", -1, _HEAD.size + levels.nbytes)
         over, typical = levels.reshape(2, count, places) * STEP_DB
-        exponent, place_db, frame_db, floor, *walls = others.reshape(-1, count).astype(np.float64)
+        exponent, place_db, frame_db, floor, *more = others.reshape(-1, count).astype(np.float64)
+        # readings of before either was kept have four
+        threshold, walls = (
+            None if np.isnan(one).any() else one for one in (more if len(more) == 2 else _NONE)
+        )
         return cls(
             over=over, typical=typical, exponent=exponent,
-            place_db=place_db, frame_db=frame_db, floor=floor, walls=walls[0] if walls else None,
+            place_db=place_db, frame_db=frame_db, floor=floor, walls=walls, threshold=threshold,
         )  # fmt: skip
 
 

@@ -121,6 +121,7 @@ class _Drawn:
             frame_db=p.spreads.frame_db,
             floor=p.spreads.floor,
             walls=p.wall_factor,
+            threshold=p.threshold[:, p.index(self.link)] + self.analysis.noise_shift_db(self.link),
         )
 
     @cached_property

@@ -42,6 +42,12 @@ def _figure(get: Get, digits: int) -> Callable[[Option], str]:
     return show
 
 
+def _seconds(value: float | None) -> str:
+    if value is None:
+        return "never"
+    return number(value, 2 if value < 10 else 0)
+
+
 COLUMNS = (
     Column(
         key="served", name="places served", unit="",
@@ -67,6 +73,10 @@ COLUMNS = (
     Column(
         key="hour", name="messages allowed", unit="an hour",
         get=lambda one: one.per_hour, show=_figure(lambda one: one.per_hour, 0),
+    ),
+    Column(
+        key="latency", name="until 95 % are heard", unit="s", more=False,
+        get=lambda one: one.latency_s, show=lambda one: _seconds(one.latency_s),
     ),
     Column(
         key="node", name="cost of a node", unit="", more=False,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Iterator, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
@@ -77,6 +78,7 @@ class Option:
     share: float
     airtime_s: float
     per_hour: float
+    latency_s: float | None  # until 95 % of messages are heard, repeated as often as is allowed
     life_years: float | None
     cost_node: float | None
     cost_fixed: float | None
@@ -305,13 +307,20 @@ def _option(
         in_hand_db=float(told.in_hand_db[i]),
         served=Estimate(*(float(x[i]) for x in (told.served, told.served_low, told.served_high))),
         expected=float(told.expected[i]), share=float(told.share[i]), airtime_s=air,
-        per_hour=per_hour, life_years=life,
+        per_hour=per_hour, latency_s=_latency_s(float(told.tries[i]), air, per_hour), life_years=life,
         cost_node=_sum(module.price if module else None, pair.antenna_price,
                        battery.price if battery else 0.0),
         cost_fixed=_sum(module.price if module else None, *end.prices),
         allowed=pair.allowed, why=pair.why, not_walked=not_walked,
         basis=WALKED if not not_walked else PARTLY if len(not_walked) < 3 else COMPUTED,
     )  # fmt: skip
+
+
+def _latency_s(tries: float, airtime: float, per_hour: float) -> float | None:
+    """Return until when 95 % of messages are heard [s]; None where they never are."""
+    if not math.isfinite(tries) or (tries > 1 and per_hour <= 0):
+        return None
+    return airtime + (tries - 1) * max(3600 / per_hour, airtime) if tries > 1 else airtime
 
 
 def _sum(*prices: float | None) -> float | None:

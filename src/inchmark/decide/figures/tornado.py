@@ -17,6 +17,7 @@ LEAST = 0.05  # of a place: a bar shorter says nothing
 
 NAMES = {
     "level": ("Level over threshold", "dB at the middle place"),
+    "threshold": ("Threshold", "dBm, half of the frames lost"),
     "exponent": ("Path-loss exponent", ""),
     "places": ("Spread between places", "dB"),
     "frames": ("Spread of frames at a place", "dB"),
@@ -111,12 +112,12 @@ def _value(item: str, value: float) -> str:
 
 
 def _narrows(item: str, letter: str, reading: Reading | None) -> str:
-    """Return what would narrow an item; of the level, what of this walk is weakest."""
-    if item != "level":
+    """Return what would narrow an item; of level and threshold, what of this walk is weakest."""
+    if item not in ("level", "threshold"):
         return _with_guidance(item, reading)
     rig = reading.of_rig(letter) if reading else None
     if rig is not None and not rig.edge_reached:
-        return f"a conducted ladder for {letter}, or a stop at its edge: its threshold rests on the prior"
+        return f"a conducted ladder for {letter}, or a stop at its edge: its threshold rests on datasheet or bench alone"
     return f"more frames of {letter} where some are lost"
 
 

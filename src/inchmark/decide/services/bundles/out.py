@@ -20,14 +20,19 @@ from inchmark.decide.services.bundles.carried import (
     fields_of,
     name_of,
 )
+from inchmark.decide.services.bundles.open_formats import (
+    ascii_grid,
+    points_geojson,
+    track_gpx,
+    walls_geojson,
+)
 from inchmark.formats.bundle.manifest import STUDY
 from inchmark.formats.bundle.writer import BundleWriter
 from inchmark.formats.reading_json import reading_json
 from inchmark.plan.adapters.terrain import grid_for
-from inchmark.plan.models import SiteWall
 from inchmark.read.services import current_reading, exported_frames
 from inchmark.studies.models import Study
-from inchmark.walk.models import FileChunk, Frame, FrameFile
+from inchmark.walk.models import FileChunk, Frame, FrameFile, Track
 
 ROWS_SCHEMA = 1
 FRAME_COLUMNS = [field.column for field in Frame._meta.concrete_fields if not field.primary_key]
@@ -157,67 +162,16 @@ def _frames(study: Study) -> Iterator[bytes]:
 def _open_formats(study: Study, out: BundleWriter) -> None:
     """Add what other programs read: frames as CSV, places as GeoJSON, terrain, the reading as JSON."""
     out.add("frames.csv", exported_frames(study))
-    out.add_json("stops.geojson", _points(study.stops.filter(lat__isnull=False), "stop"))
-    out.add_json("places.geojson", _points(study.points.all(), "place"))
+    out.add_json("stops.geojson", points_geojson(study.stops.filter(lat__isnull=False), "stop"))
+    out.add_json("places.geojson", points_geojson(study.points.all(), "place"))
     walls = study.walls.all()
     if walls:
-        out.add_json("walls.geojson", _walls(walls))
+        out.add_json("walls.geojson", walls_geojson(walls))
+    for track in Track.objects.filter(walk__study=study).order_by("pk"):
+        out.add(f"tracks/{track.pk}-{_safe(track.name)}.gpx", track_gpx(track))
     kept = current_reading(study)
     if kept is not None:
         out.add("reading.json", json.dumps(reading_json(kept.reading), indent=1).encode())
     grid = grid_for(study)
     if grid is not None and grid.heights_m.size <= MOST_CELLS:
-        out.add("terrain.asc", _ascii_grid(grid))
-
-
-def _points(rows: Iterable[Any], kind: str) -> dict[str, Any]:
-    return {
-        "type": "FeatureCollection",
-        "features": [
-            {
-                "type": "Feature",
-                "geometry": {"type": "Point", "coordinates": [one.lon, one.lat]},
-                "properties": {"kind": kind, "label": one.label, "name": one.name},
-            }
-            for one in rows
-        ],
-    }
-
-
-def _walls(rows: Iterable[SiteWall]) -> dict[str, Any]:
-    """Return walls as features that can be brought again."""
-    return {
-        "type": "FeatureCollection",
-        "features": [
-            {
-                "type": "Feature",
-                "geometry": {
-                    "type": "LineString",
-                    "coordinates": [[lon, lat] for lat, lon in one.points],
-                },
-                "properties": {
-                    name: value
-                    for name, value in (
-                        ("name", one.name), ("wall", one.kind),
-                        ("thickness_m", one.thickness_m), ("loss_db", one.loss_db),
-                    )
-                    if value not in ("", None)
-                },
-            }
-            for one in rows
-        ],
-    }  # fmt: skip
-
-
-def _ascii_grid(grid: Any) -> Iterator[bytes]:
-    """Yield a terrain as an ASCII grid: square cells only come out true, so both steps are told."""
-    rows, columns = grid.heights_m.shape
-    head = (
-        f"ncols {columns}\nnrows {rows}\nxllcenter {grid.west_deg!r}\nyllcenter {grid.south_deg!r}\n"
-        f"dx {grid.lon_step_deg!r}\ndy {grid.lat_step_deg!r}\nNODATA_value -9999\n"
-    )
-    yield head.encode()
-    for line in grid.heights_m:
-        yield (
-            " ".join("-9999" if one != one else f"{one:.2f}" for one in line.tolist()) + "\n"
-        ).encode()
+        out.add("terrain.asc", ascii_grid(grid))
