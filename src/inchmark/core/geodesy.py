@@ -72,6 +72,11 @@ def distances_m(start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike) -> Floats:
     return found
 
 
+def length_m(lat_deg: ArrayLike, lon_deg: ArrayLike) -> float:
+    """Return how long a line through points is, over the ellipsoid [m]."""
+    return float(_WGS84.line_length(np.asarray(lon_deg, float), np.asarray(lat_deg, float)))
+
+
 def map_distances_m(start: Place, lat_deg: Floats, lon_deg: Floats) -> Floats:
     """Return the way to the cells of a map [m], a dozen times quicker than over the geodesic.
 

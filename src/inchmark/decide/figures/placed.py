@@ -70,6 +70,7 @@ class Placed:
     tornado: Tornado | None
     sentence: str
     words: str
+    reading_pk: int = 0
 
     @property
     def expected(self) -> float:

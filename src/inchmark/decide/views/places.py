@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -38,6 +39,7 @@ def places(request: HttpRequest, study_id: int) -> HttpResponse:
         "form": form,
         "problems": problems_of(form) if form.is_bound and not form.is_valid() else [],
         "data": marks(study, found) if found else None,
+        "reading_pk": found.reading_pk if found else 0,
         "query": _query(request, found.rig.letter if found else ""),
     }
     response = page_or_part(request, "decide/places.html", "decide/_tried.html", context)
@@ -64,7 +66,8 @@ def _placed(request: HttpRequest, study: Study) -> tuple[Placed | None, TryForm]
     asked = request.GET.get("place", "")
     kept = current_reading(study)
     reading = kept.reading if kept else None
-    return placed(study, basis, changed, asked, form.tried(), reading), form
+    shown = placed(study, basis, changed, asked, form.tried(), reading)
+    return replace(shown, reading_pk=kept.row.pk if kept else 0), form
 
 
 def _query(request: HttpRequest, letter: str) -> str:

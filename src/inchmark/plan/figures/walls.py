@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from inchmark.core.geodesy import Place, geodesic
+from inchmark.core.geodesy import length_m
 from inchmark.core.propagation.walls import KINDS, Wall
 from inchmark.core.wording import number
 from inchmark.plan.adapters.walls import wall_of
@@ -40,7 +39,7 @@ def _row(row: SiteWall, wall: Wall, frequency_hz: float | None) -> WallRow:
     known = frequency_hz is not None or not wall.follows_frequency
     return WallRow(
         wall=row,
-        length_m=_length_m(wall),
+        length_m=length_m(*zip(*wall.points, strict=True)),
         thickness_m=(wall.thickness_m or usual) if wall.follows_frequency else None,
         loss_db=wall.crossing_db(frequency_hz or 1e9) if known else None,
         why=_why(wall, frequency_hz),
@@ -55,8 +54,3 @@ def _why(wall: Wall, frequency_hz: float | None) -> str:
     if frequency_hz is not None and not wall.stated_at(frequency_hz):
         return f"ITU-R P.2040-3, carried on to {number(frequency_hz / 1e6, 0)} MHz"
     return "ITU-R P.2040-3"
-
-
-def _length_m(wall: Wall) -> float:
-    ends = [Place(lat_deg=lat, lon_deg=lon) for lat, lon in wall.points]
-    return sum(geodesic(a, b).distance_m for a, b in itertools.pairwise(ends))
