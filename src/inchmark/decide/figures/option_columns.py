@@ -75,7 +75,7 @@ COLUMNS = (
         get=lambda one: one.per_hour, show=_figure(lambda one: one.per_hour, 0),
     ),
     Column(
-        key="latency", name="until 95 % are heard", unit="s", more=False,
+        key="latency", name="95 % heard within", unit="s", more=False,
         get=lambda one: one.latency_s, show=lambda one: _seconds(one.latency_s),
     ),
     Column(
