@@ -9,6 +9,7 @@ from django.db import IntegrityError, transaction
 from django.urls import reverse
 
 from inchmark.core.propagation.walls import KINDS
+from inchmark.demo.services import marsh_terrain
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.plan.adapters.paths import law_words, surroundings_of
 from inchmark.plan.adapters.places import fixed_ends
@@ -18,6 +19,7 @@ from inchmark.plan.services import place_fixed_end, save_stop, site_of
 from inchmark.plan.services.features import keep_features, remove_features
 from inchmark.plan.services.maps import draw_map, queue_map
 from inchmark.plan.services.points import save_point
+from inchmark.plan.services.terrain import keep_terrain
 from inchmark.plan.services.walls import save_wall
 from tests import make
 
@@ -238,6 +240,15 @@ def test_a_map_of_a_lone_fixed_end_shows_what_lies_around_it(study):
         at[0] for _, _, shapes in drawn.bands for rings in shapes for ring in rings for at in ring
     ]
     assert max(lats) - min(lats) == pytest.approx(1.7 * 1000 / 111_200, rel=0.02)
+
+
+def test_terrain_that_no_path_is_predicted_over_is_said_on_the_map(owner_client, house):
+    keep_terrain(house, marsh_terrain().encode(), "marsh.asc")
+    assert "paths are not predicted over it" in make.html(
+        owner_client.get(reverse("plan:map", args=[house.pk]))
+    )
+    Site.objects.filter(study=house).update(model="terrain")
+    assert "not predicted over it" not in page(owner_client, house, "map")
 
 
 def test_the_usual_law_of_a_building_is_named_without_walls(house):
