@@ -87,7 +87,7 @@ class House(_Study):
             receivers=(ReceiverFacts(spot=(FIXED.lat_deg, FIXED.lon_deg)),),
             frequency_hz=FREQUENCY_HZ,
         )
-        facts, why = wall_facts(self.walls, site.receivers, stops, FREQUENCY_HZ)
+        facts, why = wall_facts(self.walls, site.receivers, stops, {"": FREQUENCY_HZ})
         if facts is None:
             raise ValueError(why)
         return replace(walked, stops=stops, site=replace(site, walls=facts))
@@ -163,7 +163,7 @@ def main() -> None:
         ]
         more = random.normal(0, np.hypot(house.regime.sigma_s, house.regime.sigma_e), PLACES)
         costs = losses_to_spots(
-            house.walls, walked.site.receivers, [at for _, at in ways], FREQUENCY_HZ
+            house.walls, walked.site.receivers, [at for _, at in ways], {"": FREQUENCY_HZ}
         )
         places = [
             NeededPlace(name=str(i), spot=at, distance_m=d, walls_db=cost)
@@ -172,7 +172,7 @@ def main() -> None:
         tallies["walls counted"].read(house, walked, places, more)
         bare = replace(walked, site=replace(walked.site, walls=None))
         tallies["as if none were drawn"].read(
-            house, bare, [replace(one, walls_db=()) for one in places], more
+            house, bare, [replace(one, walls_db={}) for one in places], more
         )
     for name, tally in tallies.items():
         tally.show(name)

@@ -32,12 +32,13 @@ def behind_walls(
     """
     walls = read_walls(file)
     receivers = _receivers(site, fixed)
-    facts, left = wall_facts(walls, receivers, stops, site.frequency_hz)
+    frequencies = {"": site.frequency_hz} if site.frequency_hz else {}
+    facts, left = wall_facts(walls, receivers, stops, frequencies)
     site = replace(site, walls=facts, walls_left=left)
     if facts is None:
         return site, tuple(places)
     spots = [one.spot for one in places if one.spot is not None]
-    costs = losses_to_spots(walls, receivers, spots, site.frequency_hz or 1e9)
+    costs = losses_to_spots(walls, receivers, spots, frequencies)
     return site, tuple(replace(one, walls_db=cost) for one, cost in zip(places, costs, strict=True))
 
 

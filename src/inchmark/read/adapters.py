@@ -94,7 +94,7 @@ def walked_of(study: Study, visits: Iterable[MeasuredVisit]) -> Walked:
         walls_of(site),
         around.receivers,
         {label: one for label, one in facts.items() if label in seen},
-        around.frequency_hz,
+        {rig.letter: rig.frequency_hz for rig in rigs},
     )
     return Walked(
         visits=visits,

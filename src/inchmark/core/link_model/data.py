@@ -133,13 +133,12 @@ class FitData:
     @cached_property
     def basis(self) -> Floats:
         """Return what each slope of the path law is multiplied with at each visit, (V, K)."""
-        places = [self.places[i] for i in self.place]
-        return self.law.basis_at_stops(
-            [one.receiver_place for one in places],
-            [one.stop for one in places],
-            self.distance_m,
-            self.centre_m,
-        )
+        pairs = zip(self.link, self.place, strict=True)
+        ways = [
+            (self.links[i].rig, self.places[k].receiver_place, self.places[k].stop)
+            for i, k in pairs
+        ]
+        return self.law.basis_at_stops(ways, self.distance_m, self.centre_m)
 
     @cached_property
     def known_loss_db(self) -> Floats:

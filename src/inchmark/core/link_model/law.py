@@ -31,8 +31,9 @@ class PathLaw:
     """A law with its priors; `known_lg_m` and `known_loss_db` are a curve of loss known before.
 
     `at_stops` holds stops whose own loss is known, on the scale of the curve. `walls_lg_m` and
-    `walls_db` are what drawn walls cost by distance, `walls_at` on the way from a place of receivers
-    to a stop.
+    `walls_db` are what drawn walls cost by distance, `walls_at` on the way of a rig from a place of
+    receivers to a stop; "" stands for any rig, or for the fixed end. `walls_by_rig` are curves of rigs
+    at frequencies of their own.
     """
 
     kind: str = SLOPE
@@ -44,7 +45,8 @@ class PathLaw:
     at_stops: tuple[tuple[str, float], ...] = ()
     walls_lg_m: tuple[float, ...] = ()
     walls_db: tuple[float, ...] = ()
-    walls_at: tuple[tuple[tuple[str, str], float], ...] = ()
+    walls_at: tuple[tuple[tuple[str, str, str], float], ...] = ()
+    walls_by_rig: tuple[tuple[str, tuple[float, ...]], ...] = ()
 
     @property
     def walled(self) -> bool:
@@ -79,16 +81,22 @@ class PathLaw:
         found: Floats = np.interp(np.log10(distance_m), self.walls_lg_m, self.walls_db)
         return found
 
+    def of_rig(self, rig: str) -> PathLaw:
+        """Return the law as a rig's walls are by distance; itself where all have the same."""
+        own = dict(self.walls_by_rig).get(rig)
+        return self if own is None else replace(self, walls_db=own)
+
     def basis_at_stops(
-        self, receivers: Sequence[str], stops: Sequence[str], distance_m: Floats, centre_m: float
+        self, ways: Sequence[tuple[str, str, str]], distance_m: Floats, centre_m: float
     ) -> Floats:
-        """Return the basis at stops, with the walls on the very ways from places of receivers."""
+        """Return the basis at stops, with the walls on the very ways: rig, place of receivers, stop."""
         found = self.basis(distance_m, centre_m)
         if self.walled:
             known = dict(self.walls_at)
-            for i, (receiver, stop) in enumerate(zip(receivers, stops, strict=True)):
-                at_fixed = known.get(("", stop), found[i, -1])  # for one nobody has placed
-                found[i, -1] = known.get((receiver, stop), at_fixed)
+            for i, (rig, receiver, stop) in enumerate(ways):
+                # a receiver nobody has placed stands at the fixed end
+                asked = ((who, at, stop) for at in (receiver, "") for who in (rig, ""))
+                found[i, -1] = next((known[one] for one in asked if one in known), found[i, -1])
         return found
 
     def known_db(self, distance_m: Floats, centre_m: float) -> Floats:
@@ -165,9 +173,10 @@ def beside_walls(
     law: PathLaw,
     distance_m: Sequence[float],
     walls_db: Sequence[float],
-    at: Mapping[tuple[str, str], float],
+    at: Mapping[tuple[str, str, str], float],
+    by_rig: Mapping[str, Sequence[float]] | None = None,
 ) -> PathLaw:
-    """Return a law with walls: by distance, and on the ways from places of receivers to stops [dB]."""
+    """Return a law with walls: by distance, and on ways of rigs from places of receivers to stops [dB]."""
     mean, sd = law.prior_mean, law.prior_sd
     if law.kind == SLOPE:
         mean, sd = (SLOPE_BESIDE_WALLS,), (SLOPE_BESIDE_WALLS_SD,)
@@ -178,6 +187,7 @@ def beside_walls(
         walls_lg_m=tuple(np.log10(np.asarray(distance_m)).tolist()),
         walls_db=tuple(walls_db),
         walls_at=tuple(sorted(at.items())),
+        walls_by_rig=tuple((rig, tuple(curve)) for rig, curve in (by_rig or {}).items()),
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -91,6 +91,13 @@ class Posterior:
         found: Floats = self.slopes @ basis + law.known_db(np.array(distance_m), centre)
         return found
 
+    def of_rig(self, rig: str) -> Posterior:
+        """Return the draws with the walls by distance as a rig's frequency has them."""
+        law = self.data.law.of_rig(rig)
+        if law is self.data.law:
+            return self
+        return replace(self, data=replace(self.data, law=law))
+
     def _bare_db(self, distance_m: float) -> Floats:
         """Return the loss without walls (D,) [dB]."""
         if self.wall_factor is None:
@@ -142,7 +149,8 @@ class Posterior:
 
     def path_db(self, link: LinkKey, distance_m: float) -> Estimate:
         """Return the typical level [dBm] at a distance [m]."""
-        return summarise(self.level[:, self.index(link)] - self.loss_db(distance_m))
+        loss = self.of_rig(link.rig).loss_db(distance_m)
+        return summarise(self.level[:, self.index(link)] - loss)
 
 
 def summarise(draws: Floats) -> Estimate:

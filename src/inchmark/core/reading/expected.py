@@ -16,7 +16,8 @@ class NeededPlace:
     """A place that needs a node: what it is called, and where it lies [degrees] and how far [m].
 
     `path_db` is the loss of its own path over terrain and at its own height [dB], where known;
-    `walls_db` what drawn walls cost on it as they are said, from each receiver by its name [dB].
+    `walls_db` what drawn walls cost on it as they are said, by rig and receiver [dB]; the rig "" is any,
+    the receiver "" the fixed end.
     `cover` is what covers it, `cover_db` what that and floors between cost each rig, and `height_db` what
     its own height costs against the one walked with, where it has one [dB].
     Without a spot it is any place so far from the fixed end.
@@ -26,7 +27,7 @@ class NeededPlace:
     spot: tuple[float, float] | None
     distance_m: float
     path_db: float | None = None
-    walls_db: tuple[tuple[str, float], ...] = ()
+    walls_db: Mapping[tuple[str, str], float] = field(default_factory=dict)
     cover: str = ""
     cover_db: Mapping[str, float] = field(default_factory=dict)
     height_db: Mapping[str, float] = field(default_factory=dict)

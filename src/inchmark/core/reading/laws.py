@@ -101,13 +101,9 @@ def _with_walls(
     known = site.walls
     if known is None:
         return slope_share, others
-    at = {
-        (receiver, stop): loss
-        for receiver, stops in known.at_stops.items()
-        for stop, loss in stops.items()
-    }
+    drawn = known.distance_m, known.loss_db, known.ways, known.by_rig
     walled = [
-        (WALLS_SHARE * share, beside_walls(law, known.distance_m, known.loss_db, at))
+        (WALLS_SHARE * share, beside_walls(law, *drawn))
         for share, law in ((slope_share, ONE_SLOPE), *others)
     ]
     return 1 - WALLS_SHARE, walled

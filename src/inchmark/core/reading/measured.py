@@ -106,11 +106,21 @@ class TerrainFacts:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WallFacts:
-    """What drawn walls cost as they are said [dB]: to each stop by receiver, and by distance [m]."""
+    """What drawn walls cost as they are said [dB]: on each way, and by distance [m].
 
-    at_stops: Mapping[str, Mapping[str, float]]
+    A way is of a rig, from a receiver, to a stop; the rig "" is any, the receiver "" the fixed end.
+    `by_rig` are curves of rigs at frequencies of their own.
+    """
+
+    ways: Mapping[tuple[str, str, str], float]
     distance_m: tuple[float, ...]
     loss_db: tuple[float, ...]
+    by_rig: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+
+    def to_stop_db(self, rig: str, receiver: str, stop: str) -> float:
+        """Return what walls cost on a way [dB]; 0 where nothing is known of it."""
+        asked = ((who, at, stop) for at in (receiver, "") for who in (rig, ""))
+        return next((self.ways[one] for one in asked if one in self.ways), 0.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -55,12 +55,17 @@ def _terrain_db(p: Posterior, metres: float, place: NeededPlace) -> float:
 
 def _walls_db(p: Posterior, link: LinkKey, metres: float, place: NeededPlace) -> Floats | float:
     """Return what walls on its own way cost beyond those along the walk's bearings (D,) [dB]."""
-    walls = dict(place.walls_db)
-    if p.wall_factor is None or not walls:
+    own = _own_walls_db(link, place)
+    if p.wall_factor is None or own is None:
         return 0.0
-    own = walls.get(link.receiver, next(iter(walls.values())))
     more: Floats = p.wall_factor * (own - p.data.law.walls_along_db(np.array(metres)))
     return more
+
+
+def _own_walls_db(link: LinkKey, place: NeededPlace) -> float | None:
+    """Return what walls are said to cost on a place's way to a link's receiver [dB]; None without any."""
+    asked = ((rig, at) for at in (link.receiver, "") for rig in (link.rig, ""))
+    return next((place.walls_db[one] for one in asked if one in place.walls_db), None)
 
 
 def _cover_db(analysis: Analysis, link: LinkKey, place: NeededPlace) -> float:
@@ -100,11 +105,10 @@ def _alike(analysis: Analysis, link: LinkKey, place: NeededPlace, visit: int) ->
         return False
     if place.cover != analysis.stops.get(stop, StopFacts()).cover:
         return False
-    known, own = analysis.site.walls, dict(place.walls_db)
-    if known is None or not own:
+    known, own = analysis.site.walls, _own_walls_db(link, place)
+    if known is None or own is None:
         return True
-    at_stop = known.at_stops.get(link.receiver, known.at_stops[""]).get(stop, 0.0)
-    return abs(own.get(link.receiver, next(iter(own.values()))) - at_stop) <= SAME_DB
+    return abs(own - known.to_stop_db(link.rig, link.receiver, stop)) <= SAME_DB
 
 
 def outside(

@@ -83,7 +83,7 @@ class _Drawn:
     def of(
         cls, analysis: Analysis, p: Posterior, link: LinkKey, places: Sequence[NeededPlace]
     ) -> _Drawn:
-        random = np.random.default_rng(SEED)
+        random, p = np.random.default_rng(SEED), p.of_rig(link.rig)
         margin = analysis.margin_db(p, link)
         away = [_to_receiver_m(analysis, link, one) for one in places]
         typical = np.stack(

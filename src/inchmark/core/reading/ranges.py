@@ -56,7 +56,7 @@ def link_range(analysis: Analysis, link: LinkKey, condition: str = "") -> Estima
 def _link_range(analysis: Analysis, link: LinkKey, condition: str) -> Estimate | None:
     if not (analysis.threshold_known(link) and analysis.slope_known()):
         return None
-    return _mixed(analysis, lambda p: _loss_draws(analysis, p, link, condition))
+    return _mixed(analysis, link.rig, lambda p: _loss_draws(analysis, p, link, condition))
 
 
 def _loss_draws(
@@ -66,14 +66,16 @@ def _loss_draws(
     return fitted.loss_range_draws(p, margin, loss=rules.loss, places=rules.places)
 
 
-def _mixed(analysis: Analysis, draws_of: Callable[[Posterior], Floats | None]) -> Estimate | None:
-    """Return a range whose draws are taken from the fits under each law, by how likely it is."""
+def _mixed(
+    analysis: Analysis, rig: str, draws_of: Callable[[Posterior], Floats | None]
+) -> Estimate | None:
+    """Return a rig's range whose draws are taken from the fits under each law, by how likely it is."""
     if analysis.fit is None:
         return None
     laws = analysis.laws or LawFit(fits=(analysis.fit,), weights=(1.0,))
     parts = []
     for one, weight in zip(laws.fits, laws.weights, strict=True):
-        draws = draws_of(one.posterior)
+        draws = draws_of(one.posterior.of_rig(rig))
         if draws is None:
             return None
         taken = max(round(weight * len(draws)), 1)
@@ -87,7 +89,9 @@ def in_hand_range(analysis: Analysis, link: LinkKey) -> Estimate | None:
     if p is None or not (analysis.threshold_known(link) and analysis.slope_known()):
         return None
     wanted = analysis.rules.in_hand_db
-    reach = _mixed(analysis, lambda p: fitted.lg_distance(p, analysis.margin_db(p, link) - wanted))
+    reach = _mixed(
+        analysis, link.rig, lambda p: fitted.lg_distance(p, analysis.margin_db(p, link) - wanted)
+    )
     return sensible(analysis, reach)
 
 
@@ -155,6 +159,7 @@ def _of_receiver(analysis: Analysis, links: list[LinkKey]) -> Deciding:
 def _worse_range(analysis: Analysis, links: list[LinkKey]) -> Estimate | None:
     return _mixed(
         analysis,
+        links[0].rig,
         lambda p: fitted.worse_of([_loss_draws(analysis, p, link) for link in links]),
     )
 
@@ -166,6 +171,7 @@ def _of_any(analysis: Analysis, links: list[LinkKey], best: Deciding) -> Decidin
     if analysis.slope_known() and len(known) > 1:
         reach = _mixed(
             analysis,
+            links[0].rig,
             lambda p: fitted.any_receiver_range_draws(
                 p,
                 known,
@@ -189,6 +195,7 @@ def _exchange_range(analysis: Analysis, up: LinkKey, down: LinkKey) -> Estimate 
         return None
     return _mixed(
         analysis,
+        up.rig,
         lambda p: fitted.exchange_range_draws(
             p,
             [analysis.margin_db(p, link) for link in (up, down)],

@@ -111,13 +111,15 @@ def _site(analysis: Analysis) -> SiteReading:
     )
 
 
-def _walls_needed_db(analysis: Analysis) -> float:
-    """Return what walls cost at the needed distance, along the walked bearings [dB]."""
+def _walls_needed_db(analysis: Analysis) -> tuple[tuple[str, float], ...]:
+    """Return what walls cost each rig at the needed distance, along the walked bearings [dB]."""
     p, needed = analysis.posterior, analysis.site.needed_m
     if p is None or p.wall_factor is None or needed is None:
-        return 0.0
-    along = float(p.data.law.walls_along_db(np.array(needed)))
-    return float(np.median(p.wall_factor)) * along
+        return ()
+    factor, at = float(np.median(p.wall_factor)), np.array(needed)
+    return tuple(
+        (rig, factor * float(p.data.law.of_rig(rig).walls_along_db(at))) for rig in analysis.rigs
+    )
 
 
 def _mean_penalties(p: Posterior | None) -> Iterator[tuple[str, Estimate]]:
@@ -134,6 +136,7 @@ def _curve(analysis: Analysis, link: LinkKey) -> Curve:
         return Curve(rig=link.rig, points=())
     heard, known = analysis.heard_on(link) > 0, analysis.threshold_known(link)
     shown, margin = heard and analysis.has_levels, analysis.margin_db(p, link)
+    p = p.of_rig(link.rig)
     return Curve(
         rig=link.rig,
         points=tuple(

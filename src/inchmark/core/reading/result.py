@@ -55,7 +55,8 @@ class SiteReading:
     noise_dbm: float | None = None  # at which thresholds and ranges hold
     condition: str = ""  # in which they hold
     wall_factor: Estimate | None = None  # what drawn walls cost against what is said of them
-    walls_needed_db: float = 0.0  # of the level at the needed distance, along the walked bearings
+    # what they cost each rig at the needed distance, along the walked bearings [dB]
+    walls_needed_db: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -195,6 +195,7 @@ def needed_at(analysis: Analysis, link: LinkKey, distance_m: float) -> Needed:
     if p is None or not analysis.slope_known() or not analysis.heard_on(link):
         return Needed(distance_m=distance_m)
     known, margin = analysis.threshold_known(link), analysis.margin_db(p, link)
+    p = p.of_rig(link.rig)
     return Needed(
         distance_m=distance_m,
         level_dbm=p.path_db(link, distance_m) if analysis.has_levels else None,

@@ -28,9 +28,12 @@ def losses_of(reading: Reading) -> dict[str, tuple[float, Estimate]]:
 
     What walls cost there is taken off: the loss is that beside them.
     """
-    walls = reading.site.walls_needed_db
+    walls = dict(reading.site.walls_needed_db)
     return {
-        one.rig: (one.needed.distance_m, _loss(one.reference_dbm - walls, one.needed.level_dbm))
+        one.rig: (
+            one.needed.distance_m,
+            _loss(one.reference_dbm - walls.get(one.rig, 0.0), one.needed.level_dbm),
+        )
         for one in reading.rigs
         if one.needed and one.needed.level_dbm and one.reference_dbm is not None
     }

@@ -40,7 +40,7 @@ def needed_places(
 ) -> tuple[NeededPlace, ...]:
     """Return needed places with their own ways; `paths` are losses over terrain by their number [dB]."""
     spots = [(float(one.lat or 0.0), float(one.lon or 0.0)) for one in targets]
-    walls = _walls_to(site, facts, spots)
+    walls = _walls_to(site, facts, rigs, spots)
     covers = cover_costs_db(targets, rigs, site)
     heights = height_costs_db(targets, rigs, end, grid, site)
     return tuple(
@@ -60,11 +60,11 @@ def needed_places(
 
 
 def _walls_to(
-    site: Site, facts: SiteFacts, spots: list[tuple[float, float]]
-) -> list[tuple[tuple[str, float], ...]]:
-    """Return what walls cost to each place by receiver [dB]; nothing where the reading leaves them out."""
+    site: Site, facts: SiteFacts, rigs: Sequence[Rig], spots: list[tuple[float, float]]
+) -> list[dict[tuple[str, str], float]]:
+    """Return what walls cost to each place by rig and receiver [dB]; nothing where they do not count."""
     walls = walls_of(site) if facts.walls else None
     if walls is None:
-        return [()] * len(spots)
-    frequency = facts.frequency_hz or 1e9  # no wall follows it where they count without it
-    return losses_to_spots(walls, facts.receivers, spots, frequency)
+        return [{} for _ in spots]
+    frequencies = {rig.letter: rig.frequency_hz for rig in rigs}
+    return losses_to_spots(walls, facts.receivers, spots, frequencies)

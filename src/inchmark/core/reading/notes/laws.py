@@ -95,8 +95,8 @@ def _crossed(analysis: Analysis) -> int:
     """Return how many of the stops lie behind a wall, from some receiver."""
     known = analysis.site.walls
     walked = {v.key.stop for v in analysis.visits}
-    ways = known.at_stops.values() if known else ()
-    return len({stop for stops in ways for stop, loss in stops.items() if loss > 0} & walked)
+    ways = known.ways.items() if known else ()
+    return len({stop for (_, _, stop), loss in ways if loss > 0} & walked)
 
 
 MAKERS = (walls,)
