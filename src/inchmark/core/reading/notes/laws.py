@@ -61,7 +61,8 @@ def walls(analysis: Analysis) -> Iterator[Note]:
         return
     if p.wall_factor is None:
         yield _left(
-            f"Levels fall as if they were not there: this walk is read with {law_words(p.data.law)}{other_laws(analysis)}"
+            f"Levels fall as if they were not there: this walk is read with {law_words(p.data.law)}{other_laws(analysis)}",
+            "Places stand as if no wall were drawn.",
         )
         return
     factor, crossed = summarise(np.maximum(p.wall_factor, 0.0)), _crossed(analysis)
@@ -81,12 +82,12 @@ def walls(analysis: Analysis) -> Iterator[Note]:
     )
 
 
-def _left(why: str) -> Note:
+def _left(why: str, so: str = "Ranges and places stand as if no wall were drawn.") -> Note:
     return Note(
         code="walls_left",
         kind=CAUTION,
         title="Walls are drawn, and this reading does not count them",
-        text=f"{why} Ranges and places stand as if no wall were drawn.",
+        text=f"{why} {so}",
         remedy="plan",
     )
 
