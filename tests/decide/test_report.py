@@ -13,6 +13,8 @@ from inchmark.decide.models import Report
 from inchmark.decide.services.decisions import take_decision
 from inchmark.decide.services.pdf import pdf_of
 from inchmark.decide.services.report import make_report, queue_report
+from inchmark.plan.models import SiteWall
+from inchmark.plan.services.walls import save_wall
 from inchmark.studies.services import change_study
 from tests import make
 
@@ -78,6 +80,18 @@ def test_markdown_and_page_say_the_same_and_typed_text_is_no_markup(reader, walk
     for heading in re.findall(r"^## (.+)$", text, re.MULTILINE):
         assert heading in html
     assert "A &lt;b&gt;" in html
+
+
+def test_walls_stand_with_what_a_crossing_is_said_to_cost_and_are_left_out_without_any(
+    reader, walked
+):
+    assert "## Walls" not in get(reader, walked, "report-md").content.decode()
+    line = [[47.4, -20.9], [47.6, -20.9]]
+    save_wall(walked, SiteWall(name="east", kind="brick", thickness_m=0.24, points=line))
+    text = get(reader, walked, "report-md").content.decode()
+    row = text.split("## Walls")[1].split("| east |")[1].splitlines()[0]
+    assert row.startswith(" 24 cm brick | 22.2 km | 5.6 |")
+    assert "ITU-R P.2040-3" in row
 
 
 def test_the_page_follows_the_pdf_being_set(reader, walked):

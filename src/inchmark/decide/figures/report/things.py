@@ -90,6 +90,10 @@ def _rig_row(rig: Rig, life: Value | None) -> tuple[str, ...]:
     )  # fmt: skip
 
 
+def _thick(one: WallRow) -> str:
+    return f"{distance(one.thickness_m)} " if one.thickness_m else ""
+
+
 def walls_section(rows: Sequence[WallRow], frequency_hz: float | None) -> Section | None:
     """Return the walls that were drawn, and what one crossing of each is said to cost; None without any."""
     if not rows:
@@ -100,7 +104,7 @@ def walls_section(rows: Sequence[WallRow], frequency_hz: float | None) -> Sectio
         heads=("Wall", "made of", "long", "a crossing, dB", "by"),
         rows=tuple(
             (
-                str(one.wall), one.wall.get_kind_display(), distance(one.length_m),
+                str(one.wall), f"{_thick(one)}{one.wall.get_kind_display()}", distance(one.length_m),
                 NOTHING if one.loss_db is None else number(one.loss_db, 1), one.why,
             )
             for one in rows
