@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from inchmark.core.geodesy import Place, destination, distances_m, map_distances_m
+from inchmark.core.geodesy import Place, destination, distances_m, map_distances_m, plane_m
 from inchmark.core.link import Link
 from inchmark.core.margin_map import Box, best_law_map, law_map
 from inchmark.core.prediction import NO_WALLS, Paths, Surroundings, WalkedLaw, predict_paths
@@ -16,7 +16,6 @@ from inchmark.core.propagation.crossings import (
     Segments,
     crossed_sums,
     crossing_counts,
-    plane_m,
 )
 from inchmark.core.propagation.free_space import free_space_loss_db
 from inchmark.core.propagation.walls import MOST_WALL_DB, Wall, Walls, crossed_words

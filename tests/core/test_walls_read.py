@@ -8,7 +8,7 @@ from bench.walls import FIXED, FREQUENCY_HZ, House, spot
 
 from inchmark.core.deciding.effects import Spots
 from inchmark.core.deciding.influence import influences
-from inchmark.core.link_model.law import ONE_SLOPE, beside_walls, two_slopes
+from inchmark.core.link_model.law import ONE_SLOPE, beside_walls, on_way, two_slopes
 from inchmark.core.reading.analysis import analyse_visits
 from inchmark.core.reading.expected import NeededPlace
 from inchmark.core.reading.measured import ReceiverFacts, StopFacts
@@ -88,7 +88,7 @@ def test_a_place_stands_behind_its_own_walls(analysis, house, walked):
 
 def test_a_place_in_the_next_room_is_not_the_stop_beside_it(analysis, house):
     name, there = "9", house.spots["9"]
-    known = analysis.site.walls.to_stop_db("A", "", name)
+    known = on_way(analysis.site.walls.ways, "A", "", name)
     near = NeededPlace(name="n", spot=there, distance_m=float(house.regime.stops[9]))
     by = {"A": deciding(analysis, "A")}
 

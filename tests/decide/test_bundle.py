@@ -17,14 +17,15 @@ from inchmark.core.gathering.way import Point
 from inchmark.decide.services.bundles.carried import CARRIED, FRAMES, LEFT, fields_of
 from inchmark.decide.services.bundles.into import take_bundle
 from inchmark.decide.services.bundles.out import write_bundle
-from inchmark.decide.services.bundles.shapes import SHAPES
+from inchmark.decide.services.bundles.shapes import SHAPES, check_shape
 from inchmark.demo.services import load_demo
 from inchmark.formats.errors import UnreadableFileError
 from inchmark.learn.models import Practice
-from inchmark.plan.models import SiteWall
+from inchmark.plan.models import Design, SiteWall
 from inchmark.plan.services.features import keep_features
 from inchmark.plan.services.walls import save_wall
 from inchmark.read.services import make_reading
+from inchmark.shelf.models import Centring, CloseRange
 from inchmark.shelf.services.shelf_files import starter_shelf, take_in
 from inchmark.studies.models import Study
 from inchmark.walk.services.tracks import add_track
@@ -193,6 +194,25 @@ def test_every_column_of_json_that_is_carried_has_a_shape():
         if isinstance(field, models.JSONField)
     }
     assert carried == set(SHAPES)
+
+
+@pytest.mark.parametrize(
+    ("kind", "name", "held"),
+    [
+        (CloseRange, "answers", {"receiver": {"answer": "better", "swapped": "u2", "gave_dbm": -41.5}}),
+        (Centring, "done", {"middle": {"on": "2026-11-14", "by": "Kim", "sent": 60, "heard": 58}}),
+        (Design, "power", {}),
+        (Design, "power", {"studies": 200, "settled": 180, "share": 0.9, "low": 0.85, "high": 0.94, "revision": 7}),
+        (Centring, "edges", []),
+    ],
+)  # fmt: skip
+def test_what_the_rooms_write_into_a_column_is_taken_back(kind, name, held):
+    check_shape(kind, name, held, "here")
+
+
+def test_a_power_that_lacks_its_figures_is_refused():
+    with pytest.raises(UnreadableFileError, match="power"):
+        check_shape(Design, "power", {"studies": 200}, "here")
 
 
 def test_walls_are_carried_as_rows_and_as_geojson_and_older_bundles_have_none(walked):

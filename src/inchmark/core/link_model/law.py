@@ -15,6 +15,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -94,9 +95,8 @@ class PathLaw:
         if self.walled:
             known = dict(self.walls_at)
             for i, (rig, receiver, stop) in enumerate(ways):
-                # a receiver nobody has placed stands at the fixed end
-                asked = ((who, at, stop) for at in (receiver, "") for who in (rig, ""))
-                found[i, -1] = next((known[one] for one in asked if one in known), found[i, -1])
+                own = on_way(known, rig, receiver, stop)
+                found[i, -1] = found[i, -1] if own is None else own
         return found
 
     def known_db(self, distance_m: Floats, centre_m: float) -> Floats:
@@ -167,6 +167,15 @@ def over_terrain(
     """Return the law over known terrain: a curve along the walked bearings, each stop by its own path."""
     curve = over_ground(distance_m, loss_db, break_m)
     return replace(curve, kind=TERRAIN, at_stops=tuple(sorted(at_stops.items())))
+
+
+def on_way(known: Mapping[Any, float], rig: str, receiver: str, *stop: str) -> float | None:
+    """Return what is known of a way, None without any; "" stands for any rig, and for the fixed end.
+
+    A receiver nobody has placed stands at the fixed end.
+    """
+    asked = ((who, at, *stop) for at in (receiver, "") for who in (rig, ""))
+    return next((known[one] for one in asked if one in known), None)
 
 
 def beside_walls(

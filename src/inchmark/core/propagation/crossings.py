@@ -13,9 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from inchmark.core.checks import Floats
-from inchmark.core.geodesy import Place
-
-EARTH_A_M, EARTH_E2 = 6_378_137.0, 0.00669437999014  # WGS 84
+from inchmark.core.geodesy import Place, plane_m
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -51,18 +49,6 @@ class Pieces:
             plane_m(start, self.ends_deg[:, i], self.ends_deg[:, i + 1]) for i in (0, 2)
         )
         return Segments(ends_m=np.hstack([first, second]), owner=self.owner, start=start)
-
-
-def plane_m(start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike) -> Floats:
-    """Return metres east and north of a place, shape (places, 2)."""
-    lat = np.radians(start.lat_deg)
-    bent = 1 - EARTH_E2 * np.sin(lat) ** 2
-    north = EARTH_A_M * (1 - EARTH_E2) / bent**1.5
-    east = EARTH_A_M / np.sqrt(bent) * np.cos(lat)
-    turned = (np.asarray(lon_deg, dtype=np.float64) - start.lon_deg + 180) % 360 - 180
-    x = np.radians(turned) * east
-    y = np.radians(np.asarray(lat_deg, dtype=np.float64) - start.lat_deg) * north
-    return np.stack(np.broadcast_arrays(x, y), axis=-1)
 
 
 def crossing_counts(

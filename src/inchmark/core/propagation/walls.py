@@ -115,9 +115,20 @@ class Walls:
         self, start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike, frequency_hz: float
     ) -> Floats:
         """Return what the walls cost from one place to many, shape (places,) [dB]."""
-        each = np.array([one.crossing_db(frequency_hz) for one in self.walls])
         segments = self._segments(start)
+        each = self._each_db(frequency_hz)
         return crossed_sums(segments, lat_deg, lon_deg, each[segments.owner])
+
+    def _each_db(self, frequency_hz: float) -> Floats:
+        """Return what each wall costs [dB]; receivers are looked for from hundreds of places at one frequency."""
+        if frequency_hz not in self._crossings:
+            costs = [one.crossing_db(frequency_hz) for one in self.walls]
+            self._crossings[frequency_hz] = np.array(costs)
+        return self._crossings[frequency_hz]
+
+    @cached_property
+    def _crossings(self) -> dict[float, Floats]:
+        return {}
 
     def crossed(
         self, start: Place, lat_deg: ArrayLike, lon_deg: ArrayLike

@@ -117,11 +117,6 @@ class WallFacts:
     loss_db: tuple[float, ...]
     by_rig: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
 
-    def to_stop_db(self, rig: str, receiver: str, stop: str) -> float:
-        """Return what walls cost on a way [dB]; 0 where nothing is known of it."""
-        asked = ((who, at, stop) for at in (receiver, "") for who in (rig, ""))
-        return next((self.ways[one] for one in asked if one in self.ways), 0.0)
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SiteFacts:

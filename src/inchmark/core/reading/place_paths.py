@@ -14,7 +14,7 @@ import numpy as np
 from inchmark.core.checks import Floats
 from inchmark.core.geodesy import Place, geodesic
 from inchmark.core.link_model.data import LinkKey
-from inchmark.core.link_model.law import TERRAIN
+from inchmark.core.link_model.law import TERRAIN, on_way
 from inchmark.core.link_model.posterior import Posterior
 from inchmark.core.reading.analysis import SEED, Analysis
 from inchmark.core.reading.expected import NeededPlace
@@ -55,17 +55,11 @@ def _terrain_db(p: Posterior, metres: float, place: NeededPlace) -> float:
 
 def _walls_db(p: Posterior, link: LinkKey, metres: float, place: NeededPlace) -> Floats | float:
     """Return what walls on its own way cost beyond those along the walk's bearings (D,) [dB]."""
-    own = _own_walls_db(link, place)
+    own = on_way(place.walls_db, link.rig, link.receiver)
     if p.wall_factor is None or own is None:
         return 0.0
     more: Floats = p.wall_factor * (own - p.data.law.walls_along_db(np.array(metres)))
     return more
-
-
-def _own_walls_db(link: LinkKey, place: NeededPlace) -> float | None:
-    """Return what walls are said to cost on a place's way to a link's receiver [dB]; None without any."""
-    asked = ((rig, at) for at in (link.receiver, "") for rig in (link.rig, ""))
-    return next((place.walls_db[one] for one in asked if one in place.walls_db), None)
 
 
 def _cover_db(analysis: Analysis, link: LinkKey, place: NeededPlace) -> float:
@@ -105,10 +99,11 @@ def _alike(analysis: Analysis, link: LinkKey, place: NeededPlace, visit: int) ->
         return False
     if place.cover != analysis.stops.get(stop, StopFacts()).cover:
         return False
-    known, own = analysis.site.walls, _own_walls_db(link, place)
+    known, own = analysis.site.walls, on_way(place.walls_db, link.rig, link.receiver)
     if known is None or own is None:
         return True
-    return abs(own - known.to_stop_db(link.rig, link.receiver, stop)) <= SAME_DB
+    at_stop = on_way(known.ways, link.rig, link.receiver, stop) or 0.0
+    return abs(own - at_stop) <= SAME_DB
 
 
 def outside(

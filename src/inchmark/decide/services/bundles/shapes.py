@@ -67,6 +67,13 @@ class _Done(BaseModel):
     heard: Count | None = None
 
 
+class _Answer(BaseModel):
+    model_config = ConfigDict(extra="allow")
+    answer: Text = ""
+    swapped: Text = ""
+    gave_dbm: Number | None = None
+
+
 class _Corrections(BaseModel):
     model_config = ConfigDict(extra="forbid")
     edges_a: list[Number] = []
@@ -86,7 +93,7 @@ SHAPES: dict[tuple[Kind, str], Any] = {
     (Centring, "steps"): list[tuple[Number, Count, Count]],
     (Centring, "edges"): tuple[Number, Number, Number, Number] | tuple[()],
     (Centring, "done"): dict[Text, _Done],
-    (CloseRange, "answers"): dict[Text, Text | dict[Text, Text | None]],
+    (CloseRange, "answers"): dict[Text, Text | _Answer],
     (CurrentTrace, "corrections"): _Corrections,
     (CurrentTrace, "reading"): Mapped,
     (SiteFeatures, "features"): list[
@@ -97,7 +104,7 @@ SHAPES: dict[tuple[Kind, str], Any] = {
     (Stop, "profile"): list[tuple[Number, Number, Literal["open", "reeds", "trees", "houses"]]],
     (Design, "ways"): list[Text],
     (Design, "conditions"): list[Text],
-    (Design, "power"): _Power | dict[Text, Any],
+    (Design, "power"): _Power | Annotated[Mapped, Field(max_length=0)],
     (FrameFile, "recipe"): Mapped | None,
     (FrameFile, "said"): Said,
     (FrameFile, "unknown"): dict[Text, dict[Text, Count]],
